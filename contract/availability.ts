@@ -1,0 +1,34 @@
+import { SEES, SPAN_STATES } from '@marmot/core/sharing'
+import { z } from 'zod'
+import { id, instant, route } from './route.ts'
+
+export const workingHours = z.object({ weekday: z.number(), from: z.number(), to: z.number() })
+
+export const span = z.object({
+  start: instant,
+  end: instant,
+  state: z.enum(SPAN_STATES),
+  title: z.string().optional(),
+  place: z.string().optional(),
+  entryId: id.optional(),
+})
+export type SpanOnWire = z.infer<typeof span>
+
+export const personTime = z.object({
+  personId: id,
+  zone: z.string(),
+  /** The level the asker looks at. `nothing` means unknown, never free. */
+  sees: z.enum(SEES),
+  hours: z.array(workingHours),
+  spans: z.array(span),
+})
+export type PersonTime = z.infer<typeof personTime>
+
+export const readAvailability = route({
+  method: 'GET',
+  path: '/api/availability',
+  summary: 'People’s time in a range, each as far as the asker may see it.',
+  who: 'person',
+  query: z.object({ people: z.string().min(1).max(20_000), from: instant, to: instant }),
+  answer: z.object({ people: z.array(personTime) }),
+})

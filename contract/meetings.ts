@@ -1,0 +1,126 @@
+import { ANSWERS } from '@marmot/core/sharing'
+import { z } from 'zod'
+import { address, id, instant, route, wall } from './route.ts'
+
+export const sendMeeting = route({
+  method: 'POST',
+  path: '/api/meetings',
+  summary: 'Make a meeting with its participants and reservations, and send the invitations: all or nothing.',
+  who: 'person',
+  repeatable: true,
+  body: z.object({
+    title: z.string().trim().min(1, 'is missing').max(200),
+    note: z.string().trim().max(10_000).default(''),
+    starts: wall,
+    minutes: z.number().int(),
+    zone: z.string().max(100),
+    people: z.array(z.object({ id, required: z.boolean() })).max(500),
+    guests: z.array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() })).max(100),
+    places: z.array(id).max(20),
+  }),
+  answer: z.object({ entryId: id, start: instant, end: instant, invited: z.number(), moved: z.boolean() }),
+})
+
+export const participant = z.object({
+  id,
+  personId: id.nullable(),
+  name: z.string(),
+  address: z.string(),
+  zone: z.string().nullable(),
+  required: z.boolean(),
+  organizer: z.boolean(),
+  answer: z.enum(ANSWERS),
+  message: z.string(),
+  answeredAt: instant.nullable(),
+  seenAt: instant.nullable(),
+  /** What became of the invitation: none for the organizer. */
+  mail: z.enum(['none', 'waiting', 'sent', 'failed']),
+})
+export type Participant = z.infer<typeof participant>
+
+export const meeting = z.object({
+  entryId: id,
+  title: z.string(),
+  note: z.string(),
+  start: instant,
+  end: instant,
+  zone: z.string(),
+  place: z.string(),
+  places: z.array(z.object({ id, name: z.string(), siteId: id })),
+  organizer: z.string(),
+  iOrganize: z.boolean(),
+  cancelled: z.boolean(),
+  repeats: z.boolean(),
+  myAnswer: z.enum(ANSWERS).nullable(),
+  participants: z.array(participant),
+  version: z.number(),
+})
+export type Meeting = z.infer<typeof meeting>
+
+export const readMeeting = route({
+  method: 'GET',
+  path: '/api/meetings/:entryId',
+  summary: 'A meeting that I organize or take part in, with everybody’s answers.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  answer: meeting,
+})
+
+export const cancelMeeting = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/cancel',
+  summary: 'Cancel a meeting: its places are let go and everybody invited is told.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  answer: z.object({ told: z.number() }),
+})
+
+const givenAnswer = z.object({
+  answer: z.enum(['accepted', 'tentative', 'declined']),
+  message: z.string().trim().max(2000).default(''),
+})
+
+export const answerMeeting = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/answer',
+  summary: 'Answer an invitation of mine.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  body: givenAnswer,
+  answer: z.object({ answer: z.enum(ANSWERS) }),
+})
+
+/** The guest's page: the invitation, and nothing of anybody's time. */
+export const readInvitation = route({
+  method: 'GET',
+  path: '/api/invitations/:token',
+  summary: 'The invitation behind a guest’s link.',
+  who: 'guest',
+  params: z.object({ token: z.string().min(20).max(100) }),
+  answer: z.object({
+    title: z.string(),
+    note: z.string(),
+    start: instant,
+    end: instant,
+    zone: z.string(),
+    place: z.string(),
+    organizer: z.string(),
+    guest: z.string(),
+    answer: z.enum(ANSWERS),
+    message: z.string(),
+    cancelled: z.boolean(),
+    others: z.array(z.string()),
+    now: instant,
+  }),
+})
+
+export const answerInvitation = route({
+  method: 'POST',
+  path: '/api/invitations/:token/answer',
+  summary: 'Answer by a guest’s link.',
+  who: 'guest',
+  params: z.object({ token: z.string().min(20).max(100) }),
+  body: givenAnswer,
+  answer: z.object({ answer: z.enum(ANSWERS) }),
+})
+

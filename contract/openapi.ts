@@ -1,0 +1,92 @@
+import { z } from 'zod'
+import { readAvailability } from './availability.ts'
+import { changeEntry, createEntry, deleteEntry, listEntries, restoreEntry } from './entries.ts'
+import { events, health, openApi } from './live.ts'
+import {
+  answerInvitation,
+  answerMeeting,
+  cancelMeeting,
+  readInvitation,
+  readMeeting,
+  sendMeeting,
+} from './meetings.ts'
+import { listNow } from './notices.ts'
+import { searchPeople, signIn, signInChoices, signOut, whoAmI } from './people.ts'
+import { listReservations, listResources } from './resources.ts'
+import { type AnyRoute, problem } from './route.ts'
+
+/** Every route of the HTTP interface. The server refuses to start when one of them has no handler. */
+export const routes: readonly AnyRoute[] = [
+  signIn,
+  whoAmI,
+  signOut,
+  signInChoices,
+  searchPeople,
+  readAvailability,
+  listEntries,
+  createEntry,
+  changeEntry,
+  deleteEntry,
+  restoreEntry,
+  listResources,
+  listReservations,
+  sendMeeting,
+  readMeeting,
+  cancelMeeting,
+  answerMeeting,
+  listNow,
+  readInvitation,
+  answerInvitation,
+  events,
+  health,
+  openApi,
+]
+
+const schemaOf = (type: z.ZodType, io: 'input' | 'output') => z.toJSONSchema(type, { io, unrepresentable: 'any' })
+
+const parametersOf = (place: 'path' | 'query', type: z.ZodType) => {
+  const schema = schemaOf(type, 'input')
+  return Object.entries(schema.properties ?? {}).map(([name, shape]) => ({
+    name,
+    in: place,
+    required: place === 'path' || (schema.required ?? []).includes(name),
+    schema: shape,
+  }))
+}
+
+/** The OpenAPI 3.1 description of every route, made from the contract. */
+export const describe = (): Record<string, unknown> => {
+  const paths: Record<string, Record<string, unknown>> = {}
+  for (const each of routes) {
+    const path = each.path.replace(/:(\w+)/g, '{$1}')
+    const bodied = each.method === 'POST' || each.method === 'PUT'
+    paths[path] = {
+      ...paths[path],
+      [each.method.toLowerCase()]: {
+        summary: each.summary,
+        parameters: [
+          ...parametersOf('path', each.params),
+          ...parametersOf('query', each.query),
+          ...(each.repeatable ? [{ name: 'Idempotency-Key', in: 'header', required: true, schema: { type: 'string' } }] : []),
+        ],
+        ...(bodied
+          ? { requestBody: { content: { 'application/json': { schema: schemaOf(each.body, 'input') } } } }
+          : {}),
+        responses: {
+          200: { description: 'Done', content: { 'application/json': { schema: schemaOf(each.answer, 'output') } } },
+          default: {
+            description: 'A problem (RFC 9457)',
+            content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } },
+          },
+        },
+        security: each.who === 'person' ? [{ session: [] }] : [],
+      },
+    }
+  }
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Marmot', version: '0.1.0' },
+    paths,
+    components: { securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'marmot_session' } } },
+  }
+}

@@ -1,0 +1,51 @@
+import { z } from 'zod'
+import { span, workingHours } from './availability.ts'
+import { id, instant, route } from './route.ts'
+
+export const KINDS = ['room', 'lab', 'desk', 'equipment'] as const
+
+export const resource = z.object({
+  id,
+  name: z.string(),
+  kind: z.enum(KINDS),
+  siteId: id,
+  floor: z.string(),
+  seats: z.number(),
+  /** Features with their quantities: `{"screens": 2}`. */
+  features: z.record(z.string(), z.number()),
+  about: z.string(),
+  turnaround: z.number(),
+  hours: z.array(workingHours),
+  closed: z.array(z.object({ start: instant, end: instant, reason: z.string() })),
+  /** False for places that only trained people may take. */
+  mayTake: z.boolean(),
+  /** True when a steward has to approve; such places are not offered with a meeting yet. */
+  asksApproval: z.boolean(),
+  zone: z.string(),
+})
+export type Resource = z.infer<typeof resource>
+
+export const reservation = span.extend({
+  id,
+  resourceId: id,
+  /** Who has it, as far as the asker may know. */
+  by: z.string(),
+})
+export type ReservationOnWire = z.infer<typeof reservation>
+
+export const listResources = route({
+  method: 'GET',
+  path: '/api/resources',
+  summary: 'Every place and piece of equipment.',
+  who: 'person',
+  answer: z.object({ resources: z.array(resource) }),
+})
+
+export const listReservations = route({
+  method: 'GET',
+  path: '/api/reservations',
+  summary: 'What is reserved in a range.',
+  who: 'person',
+  query: z.object({ from: instant, to: instant }),
+  answer: z.object({ reservations: z.array(reservation) }),
+})

@@ -1,0 +1,76 @@
+import { z } from 'zod'
+
+/** Who may call a route: anybody, a signed-in person, or whoever holds a guest's link. */
+export type Who = 'anyone' | 'person' | 'guest'
+
+/** One route of the HTTP interface: what goes in, what comes out. The server, the web and `openapi.json` share it. */
+export interface Route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType> {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE'
+  /** The path with `:name` parameters. */
+  readonly path: string
+  readonly summary: string
+  readonly who: Who
+  readonly params: P
+  readonly query: Q
+  readonly body: B
+  readonly answer: A
+  /** A route that may be repeated safely by sending the same `Idempotency-Key` again. */
+  readonly repeatable?: boolean
+}
+
+export type AnyRoute = Route<z.ZodType, z.ZodType, z.ZodType, z.ZodType>
+
+const nothing = z.object({})
+
+type Given = {
+  method: AnyRoute['method']
+  path: string
+  summary: string
+  who: Who
+  repeatable?: boolean
+}
+
+/** Declares a route; parts that are left out are empty. */
+export const route = <
+  P extends z.ZodType = typeof nothing,
+  Q extends z.ZodType = typeof nothing,
+  B extends z.ZodType = typeof nothing,
+  A extends z.ZodType = typeof nothing,
+>(
+  given: Given & { params?: P; query?: Q; body?: B; answer?: A },
+): Route<P, Q, B, A> => {
+  const part = <T extends z.ZodType>(schema: T | undefined): T => (schema ?? nothing) as unknown as T
+  return {
+    ...given,
+    params: part(given.params),
+    query: part(given.query),
+    body: part(given.body),
+    answer: part(given.answer),
+  }
+}
+
+/** An instant as it travels: ISO 8601 in UTC. */
+export const instant = z.iso.datetime({ offset: true })
+/** A wall time as it travels: `YYYY-MM-DDTHH:mm`, always beside a zone. */
+export const wall = z.string().regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d$/, 'is not a time like 2026-12-03T14:00')
+export const id = z.uuid()
+/** An e-mail address; kept in lower case. */
+export const address = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .pipe(z.email('is not an e-mail address'))
+
+/** RFC 9457 problem details with Marmot's stable `code`. */
+export const problem = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  code: z.string(),
+  detail: z.string(),
+  /** The fields at fault, as paths into what was sent. */
+  fields: z.array(z.object({ path: z.string(), message: z.string() })).optional(),
+  /** Facts that a screen needs to say what can be done. */
+  more: z.record(z.string(), z.unknown()).optional(),
+})
+export type Problem = z.infer<typeof problem>

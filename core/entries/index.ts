@@ -1,0 +1,35 @@
+import { DAY, fromWall, type Instant, isZone, MINUTE, wallFromText, type WallFit, zoneTable } from '../time/index.ts'
+
+/** The longest a single date may be: 31 days, so that a search for what touches a day need not look back further. */
+export const LONGEST_MINUTES = (31 * DAY) / MINUTE
+
+/** What is wrong with a time, with the field at fault. `code` is stable; the message is for a person. */
+export interface TimeProblem {
+  readonly code: 'unknown-zone' | 'bad-time' | 'no-length' | 'ends-before-start' | 'too-long'
+  readonly field: 'zone' | 'starts' | 'minutes'
+  readonly message: string
+}
+
+/** A checked time. `fit` is `gap` when daylight saving skipped the hour and the start moved on. */
+export interface CheckedTime {
+  readonly start: Instant
+  readonly end: Instant
+  readonly fit: WallFit
+}
+
+/** Checks a wall time (`YYYY-MM-DDTHH:mm`), zone and length in minutes, and gives the instants they mean. */
+export const checkTime = (starts: string, minutes: number, zone: string): CheckedTime | TimeProblem => {
+  if (!isZone(zone)) return { code: 'unknown-zone', field: 'zone', message: `There is no time zone called "${zone}".` }
+  const wall = wallFromText(starts)
+  if (wall === null)
+    return { code: 'bad-time', field: 'starts', message: `"${starts}" is not a time like 2026-12-03T14:00.` }
+  if (minutes === 0) return { code: 'no-length', field: 'minutes', message: 'It ends when it starts. Give it a length.' }
+  if (minutes < 0) return { code: 'ends-before-start', field: 'minutes', message: 'It ends before it starts.' }
+  if (minutes > LONGEST_MINUTES)
+    return { code: 'too-long', field: 'minutes', message: 'It is longer than 31 days, the most a single entry can be.' }
+  const { instant, fit } = fromWall(zoneTable(zone), wall)
+  return { start: instant, end: instant + minutes * MINUTE, fit }
+}
+
+/** Tells a problem from a checked time. */
+export const isTimeProblem = (checked: CheckedTime | TimeProblem): checked is TimeProblem => 'code' in checked

@@ -1,0 +1,88 @@
+import { clocksInWords, type Instant, offsetAt, offsetInWords, spanInWords, toWall, dayOf, zoneTable, dayInWords, shortTime } from '../time/index.ts'
+
+/** What an invitation's letter says, for one recipient. */
+export interface Letter {
+  readonly kind: 'REQUEST' | 'CANCEL'
+  readonly title: string
+  readonly organizer: string
+  readonly recipient: string
+  readonly required: boolean
+  readonly start: Instant
+  readonly end: Instant
+  /** The recipient's own zone, in which the time is said first. */
+  readonly zone: string
+  readonly organizerZone: string
+  readonly place: string
+  readonly note: string
+  readonly others: readonly string[]
+  /** Where to answer, null in a cancellation. */
+  readonly link: string | null
+  /** True for colleagues, who sign in to answer; false for guests, whose link is all they need. */
+  readonly needsAccount: boolean
+  readonly now: Instant
+}
+
+export interface LetterParts {
+  readonly subject: string
+  readonly text: string
+  readonly html: string
+}
+
+const escapes: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
+
+/** Text made safe to stand in HTML. */
+export const escapeHtml = (text: string): string => text.replace(/[&<>"']/g, (sign) => escapes[sign] ?? sign)
+
+/** "Europe/Vienna" as "Vienna": the city that a zone is named after. */
+export const cityOf = (zone: string): string => (zone.split('/').pop() ?? zone).replace(/_/g, ' ')
+
+/** The letter's subject, plain text and HTML. The recipient's local time comes first, in words. */
+export const writeLetter = (letter: Letter): LetterParts => {
+  const table = zoneTable(letter.zone)
+  const own = `${spanInWords(letter.start, letter.end, table, letter.now)}`
+  const zoneWords = `${cityOf(letter.zone)}, ${offsetInWords(offsetAt(table, letter.start))}`
+  const theirs = zoneTable(letter.organizerZone)
+  const day = (zone: typeof table) => dayOf(toWall(zone, letter.start))
+  const elsewhere =
+    offsetAt(table, letter.start) === offsetAt(theirs, letter.start)
+      ? ''
+      : `For ${letter.organizer} that is ${day(theirs) === day(table) ? '' : `${dayInWords(day(theirs), day(table))}, `}${clocksInWords(letter.start, letter.end, theirs)} (${cityOf(letter.organizerZone)}).`
+  const subject =
+    letter.kind === 'CANCEL'
+      ? `Cancelled: ${letter.title}, ${shortTime(letter.start, table)}`
+      : `Invitation: ${letter.title}, ${shortTime(letter.start, table)}`
+  const opening =
+    letter.kind === 'CANCEL'
+      ? `${letter.organizer} has cancelled this meeting. There is nothing to do.`
+      : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting.`
+  const rows: [string, string][] = [
+    ['What', letter.title],
+    ['When', `${own} (${zoneWords})`],
+    ...(elsewhere ? ([['', elsewhere]] as [string, string][]) : []),
+    ...(letter.place ? ([['Where', letter.place]] as [string, string][]) : []),
+    ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
+    ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),
+  ]
+  const ask = letter.link
+    ? `See it and answer here${letter.needsAccount ? '' : ', no account needed'}: ${letter.link}`
+    : ''
+  const text = [
+    `Hello ${letter.recipient},`,
+    '',
+    opening,
+    '',
+    ...rows.map(([name, value]) => `${(name ? `${name}:` : '').padEnd(7)}${value}`),
+    ...(ask ? ['', ask] : []),
+    '',
+    'Sent by Marmot for the Corrie Institute.',
+    '',
+  ].join('\n')
+  const cell = (name: string, value: string) =>
+    `<tr><td style="padding:2px 14px 2px 0;color:#5b6664;vertical-align:top">${escapeHtml(name)}</td><td style="padding:2px 0">${escapeHtml(value)}</td></tr>`
+  const html = `<!doctype html><html lang="en"><body style="font-family:sans-serif;color:#1E2B2A;background:#F4F1EA;padding:24px"><p>Hello ${escapeHtml(letter.recipient)},</p><p>${escapeHtml(opening)}</p><table style="border-collapse:collapse">${rows.map(([name, value]) => cell(name, value)).join('')}</table>${
+    letter.link
+      ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${letter.needsAccount ? 'See it in your day and answer' : 'See it and answer'}</a></p>`
+      : ''
+  }<p style="color:#5b6664">Sent by Marmot for the Corrie Institute.</p></body></html>`
+  return { subject, text, html }
+}

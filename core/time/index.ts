@@ -1,0 +1,4 @@
+export * from './days.ts'
+export * from './parse.ts'
+export * from './words.ts'
+export * from './zones.ts'

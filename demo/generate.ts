@@ -1,0 +1,356 @@
+import { occurrencesWithin } from '@marmot/core/recurrence'
+import type { Answer, SpanState } from '@marmot/core/sharing'
+import {
+
+  type Day,
+  dayOf,
+  dayText,
+  type Instant,
+  MINUTE,
+  toWall,
+  type Wall,
+  wallOf,
+  weekdayOf,
+  weekStart,
+  zoneTable,
+} from '@marmot/core/time'
+import { type Random, seeded } from './random.ts'
+import { PATTERNS, PEOPLE, type PersonPlan, PLACES, SITES, TEAMS, TRAINED, WORK } from './scenario.ts'
+
+const WEEKS_BACK = 8
+const WEEKS_AHEAD = 16
+
+export interface DemoPerson extends PersonPlan {
+  readonly id: string
+  readonly zone: string
+  readonly address: string
+}
+
+export interface DemoGuest {
+  readonly address: string
+  readonly name: string
+}
+
+export interface DemoParticipant {
+  readonly id: string
+  readonly personId: string | null
+  readonly guest: DemoGuest | null
+  readonly required: boolean
+  readonly organizer: boolean
+  readonly answer: Answer
+}
+
+export interface DemoEntry {
+  readonly id: string
+  readonly ownerId: string
+  readonly zone: string
+  readonly starts: Wall
+  readonly minutes: number
+  readonly rule: string | null
+  readonly excepted: readonly Wall[]
+  readonly title: string
+  readonly place: string
+  readonly note: string
+  readonly shows: SpanState
+  readonly private: boolean
+  readonly participants: readonly DemoParticipant[]
+  readonly occurrences: readonly { recurrence: Wall; start: Instant; end: Instant }[]
+}
+
+export interface DemoReservation {
+  readonly resourceId: string
+  readonly entryId: string | null
+  readonly recurrence: Wall | null
+  readonly personId: string
+  readonly purpose: string
+  readonly start: Instant
+  readonly end: Instant
+  readonly state: 'held' | 'taken'
+}
+
+/** The address of a person: the name in plain letters, at the institute. */
+export const addressOf = (name: string): string =>
+  `${name
+    .toLowerCase()
+    .replace(/ø/g, 'o')
+    .normalize('NFD')
+    .replace(/[^a-z ]/g, '')
+    .trim()
+    .replace(/ +/g, '.')}@corrie.example`
+
+/** What is planned, before its dates are worked out. */
+interface Plan {
+  owner: string
+  day: Day
+  minute: number
+  minutes: number
+  title: string
+  zone?: string
+  rule?: string
+  excepted?: Wall[]
+  with?: readonly { name: string; required?: boolean; answer?: Answer }[]
+  guests?: readonly (DemoGuest & { answer?: Answer })[]
+  shows?: SpanState
+  private?: boolean
+  note?: string
+  place?: string
+}
+
+/** Everything of the demo as plain data, relative to `now`. The same seed and day give the same data. */
+export const generate = (now: Instant, seed = 4711) => {
+  const random = seeded(seed)
+  const sites = SITES.map((site) => ({ ...site, id: random.uuid() }))
+  const siteOf = (name: string) => sites.find((site) => site.name === name) ?? sites[0]
+  const teams = TEAMS.map((name) => ({ name, id: random.uuid() }))
+  const people: DemoPerson[] = PEOPLE.map((person) => ({
+    ...person,
+    id: random.uuid(),
+    zone: siteOf(person.site)?.zone ?? 'Europe/Vienna',
+    address: addressOf(person.name),
+  }))
+  const person = (name: string): DemoPerson => {
+    const found = people.find((one) => one.name === name)
+    if (!found) throw new Error(`The scenario has nobody called ${name}`)
+    return found
+  }
+  const places = PLACES.map((place) => ({ ...place, id: random.uuid() }))
+  const today = dayOf(toWall(zoneTable('Europe/Vienna'), now))
+  const monday = weekStart(today)
+  const first = monday - 7 * WEEKS_BACK
+  const last = monday + 7 * WEEKS_AHEAD
+  const until = `${dayText(last).replace(/-/g, '')}T000000Z`
+
+  const entries: DemoEntry[] = []
+  const add = (plan: Plan): DemoEntry => {
+    const owner = person(plan.owner)
+    const zone = plan.zone ?? owner.zone
+    const series = {
+      starts: wallOf(plan.day, plan.minute),
+      minutes: plan.minutes,
+      rule: plan.rule ?? null,
+      added: [],
+      excepted: plan.excepted ?? [],
+    }
+    const asked = (plan.with ?? []).map((one) => ({
+      id: random.uuid(),
+      personId: person(one.name).id,
+      guest: null,
+      required: one.required ?? true,
+      organizer: false,
+      answer: one.answer ?? 'accepted',
+    }))
+    const guests = (plan.guests ?? []).map(({ answer, ...guest }) => ({
+      id: random.uuid(),
+      personId: null,
+      guest,
+      required: true,
+      organizer: false,
+      answer: answer ?? ('needs-action' as const),
+    }))
+    const entry: DemoEntry = {
+      id: random.uuid(),
+      ownerId: owner.id,
+      zone,
+      ...series,
+      title: plan.title,
+      place: plan.place ?? '',
+      note: plan.note ?? '',
+      shows: plan.shows ?? 'busy',
+      private: plan.private ?? false,
+      participants: [
+        { id: random.uuid(), personId: owner.id, guest: null, required: true, organizer: true, answer: 'accepted' },
+        ...asked,
+        ...guests,
+      ],
+      occurrences: occurrencesWithin(series, [], zoneTable(zone), wallOf(first - 40), wallOf(last + 40)),
+    }
+    entries.push(entry)
+    return entry
+  }
+
+  const reservations: DemoReservation[] = []
+  const taken = new Map<string, { start: Instant; end: Instant }[]>()
+  /** Reserves a place if it is free then, its turnaround counted, so that the demo never breaks the constraint. */
+  const reserve = (placeName: string, given: Omit<DemoReservation, 'resourceId'>): boolean => {
+    const place = places.find((one) => one.name === placeName)
+    if (!place) throw new Error(`The scenario has no place called ${placeName}`)
+    const end = given.end + (place.turnaround ?? 0) * MINUTE
+    const others = taken.get(place.id) ?? []
+    if (others.some((other) => other.start < end && other.end > given.start)) return false
+    taken.set(place.id, [...others, { start: given.start, end }])
+    reservations.push({ ...given, resourceId: place.id })
+    return true
+  }
+  const reserveAll = (placeName: string, entry: DemoEntry) => {
+    for (const date of entry.occurrences) {
+      reserve(placeName, {
+        entryId: entry.id,
+        recurrence: date.recurrence,
+        personId: entry.ownerId,
+        purpose: '',
+        start: date.start,
+        end: date.end,
+        state: 'taken',
+      })
+    }
+  }
+  const atDay = (week: number, weekday: number): Day => monday + 7 * week + weekday - 1
+  const ctx = { random, add, reserveAll, reserve, people, atDay, first, last, until, today }
+  planTeams(ctx)
+  planLeading(ctx)
+  planEverybody(ctx)
+  planPlaces(ctx)
+
+  const icefall = places.find((place) => place.name === 'Icefall')
+  const zone = zoneTable('Europe/Vienna')
+  const closures = icefall
+    ? [
+        {
+          resourceId: icefall.id,
+          start: wallOf(today - 3) - (toWall(zone, now) - now),
+          end: wallOf(today + 12) - (toWall(zone, now) - now),
+          reason: 'in repair: the ceiling leaks',
+        },
+      ]
+    : []
+  const trained = places
+    .filter((place) => place.trained)
+    .flatMap((place) => TRAINED.map((name) => ({ resourceId: place.id, personId: person(name).id })))
+  return { sites, teams, people, places, entries, reservations, closures, trained, patterns: PATTERNS }
+}
+
+export type Demo = ReturnType<typeof generate>
+
+interface Context {
+  random: Random
+  add: (plan: Plan) => DemoEntry
+  reserveAll: (placeName: string, entry: DemoEntry) => void
+  reserve: (placeName: string, given: Omit<DemoReservation, 'resourceId'>) => boolean
+  people: readonly DemoPerson[]
+  atDay: (week: number, weekday: number) => Day
+  first: Day
+  last: Day
+  until: string
+  today: Day
+}
+
+/** The repeating meetings of the teams, and the calls that join the sites. */
+const planTeams = ({ add, reserveAll, people, atDay, until }: Context): void => {
+  const weekly = (day: string) => `FREQ=WEEKLY;BYDAY=${day};UNTIL=${until}`
+  const ofTeam = (team: string, site: string, notThis: string) =>
+    people.filter((one) => one.team === team && one.site === site && one.name !== notThis).map((one) => ({ name: one.name }))
+  reserveAll('Serac', add({ owner: 'Matteo Ruprechter', day: atDay(-8, 2), minute: 540, minutes: 45, title: 'Core planning', rule: weekly('TU'), with: ofTeam('Ice Core', 'Innsbruck', 'Matteo Ruprechter') }))
+  reserveAll('Moraine', add({ owner: 'Lukas Innerebner', day: atDay(-8, 1), minute: 480, minutes: 30, title: 'Bulletin hand-over', rule: `FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;UNTIL=${until}`, with: ofTeam('Avalanche Forecast', 'Innsbruck', 'Lukas Innerebner') }))
+  reserveAll('Col', add({ owner: 'Gernot Fallmerayer', day: atDay(-8, 3), minute: 600, minutes: 60, title: 'Instrument rounds', rule: weekly('WE'), with: ofTeam('Instruments', 'Innsbruck', 'Gernot Fallmerayer') }))
+  reserveAll('Moraine', add({ owner: 'Marek Dvořák', day: atDay(-8, 4), minute: 870, minutes: 60, title: 'Model reading', rule: weekly('TH'), with: ofTeam('Data', 'Innsbruck', 'Marek Dvořák') }))
+  reserveAll('Firn', add({ owner: 'Henrike Aasland', day: atDay(-8, 1), minute: 600, minutes: 60, title: 'Heads of teams', rule: weekly('MO'), with: [{ name: 'Ilse Brandacher' }, { name: 'Matteo Ruprechter' }, { name: 'Gernot Fallmerayer' }, { name: 'Resi Oberhofer' }, { name: 'Marek Dvořák' }] }))
+  reserveAll('Nunatak', add({ owner: 'Wanjiru Kamande', day: atDay(-8, 2), minute: 600, minutes: 60, title: 'Gauge review', rule: weekly('TU'), with: ofTeam('Data', 'Nairobi', 'Wanjiru Kamande') }))
+  reserveAll('Arête', add({ owner: 'Tashi Lhendup', day: atDay(-8, 3), minute: 630, minutes: 60, title: 'Station status', rule: weekly('WE'), with: [{ name: 'Sarita Maharjan' }, { name: 'Pema Dolkar' }, { name: 'Dipesh Joshi', required: false }] }))
+  reserveAll('Esker', add({ owner: 'Aroha Pene', day: atDay(-8, 2), minute: 570, minutes: 60, title: 'Bench day plan', rule: weekly('TU'), with: ofTeam('Instruments', 'Dunedin', 'Aroha Pene') }))
+  reserveAll('Cirque', add({ owner: 'Catalina Reyes', day: atDay(-8, 1), minute: 600, minutes: 45, title: 'Season outlook', rule: weekly('MO'), with: ofTeam('Avalanche Forecast', 'Santiago', 'Catalina Reyes') }))
+  reserveAll('Kame', add({ owner: 'Declan Furey', day: atDay(-8, 4), minute: 540, minutes: 60, title: 'Ice charts', rule: weekly('TH'), with: [{ name: 'Maeve Kinsella' }, { name: 'Anouk Tremblay-Roy' }, { name: 'Silas Noseworthy' }] }))
+  reserveAll('Col', add({ owner: 'Ilse Brandacher', day: atDay(-8, 4), minute: 480, minutes: 45, title: 'Station call', rule: `FREQ=WEEKLY;INTERVAL=2;BYDAY=TH;UNTIL=${until}`, with: [{ name: 'Wanjiru Kamande' }, { name: 'Tashi Lhendup' }, { name: 'Henrike Aasland', required: false }] }))
+  add({ owner: 'Ilse Brandacher', day: atDay(-8, 5), minute: 930, minutes: 30, title: 'One to one, Henrike', rule: weekly('FR'), with: [{ name: 'Henrike Aasland' }] })
+  add({ owner: 'Ilse Brandacher', day: atDay(-8, 1), minute: 840, minutes: 45, title: 'Site offices', rule: weekly('MO'), with: [{ name: 'Njeri Muthoni' }, { name: 'Gita Shrestha', answer: 'tentative' }, { name: 'Ximena Rojo' }, { name: 'Bridget Hanrahan', required: false }] })
+}
+
+/** The curated days of the leading people: what waits for Ilse, what clashes, who is away. */
+const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: Context): void => {
+  const zone = (name: string) => people.find((one) => one.name === name)?.zone ?? 'Europe/Vienna'
+  // The next working day but one: never a weekend, whatever day the demo is made on.
+  const ahead = (days: number): Day => {
+    const day = today + days
+    return weekdayOf(day) === 6 ? day + 2 : weekdayOf(day) === 7 ? day + 1 : day
+  }
+  // Waiting for Ilse's answer.
+  reserveAll('Icefall', add({ owner: 'Henrike Aasland', day: ahead(16), minute: 600, minutes: 60, title: 'Budget for the winter season', note: 'Please bring the travel lines.', with: [{ name: 'Ilse Brandacher', answer: 'needs-action' }, { name: 'Dragana Vuković', answer: 'accepted' }] }))
+  add({ owner: 'Wanjiru Kamande', day: ahead(3), minute: 720, minutes: 45, title: 'Gauge data hand-over', with: [{ name: 'Ilse Brandacher', answer: 'needs-action', required: false }, { name: 'Pooja Raghavan', answer: 'tentative' }] })
+  add({ owner: 'Aroha Pene', day: ahead(7), minute: 1170, minutes: 30, title: 'Drone loan for the spring traverse', with: [{ name: 'Ilse Brandacher', answer: 'needs-action' }, { name: 'Resi Oberhofer', answer: 'needs-action' }] })
+  // Ilse's own, with replies outstanding.
+  reserveAll('Firn', add({ owner: 'Ilse Brandacher', day: ahead(4), minute: 780, minutes: 60, title: 'Winter field safety', note: 'Beacons, radios, and who holds the key of the store.', place: 'Firn', with: [{ name: 'Resi Oberhofer' }, { name: 'Kaspar Thöni', answer: 'needs-action' }, { name: 'Eszter Bakonyi', answer: 'declined' }, { name: 'Ødger Lund', answer: 'tentative' }, { name: 'Mwangi Gathogo', answer: 'needs-action', required: false }] }))
+  reserveAll('Serac', add({ owner: 'Ilse Brandacher', day: ahead(9), minute: 840, minutes: 60, title: 'Visit of Lodestar Instruments', place: 'Serac', with: [{ name: 'Henrike Aasland', answer: 'accepted' }, { name: 'Gernot Fallmerayer', answer: 'needs-action' }], guests: [{ name: 'Noor Haddad', address: 'noor.haddad@lodestar.example', answer: 'accepted' }, { name: 'Sven Ekdahl', address: 'sven.ekdahl@lodestar.example' }] }))
+  // Ilse's days.
+  add({ owner: 'Ilse Brandacher', day: atDay(-8, 2), minute: 510, minutes: 60, title: 'Post and travel', rule: `FREQ=WEEKLY;BYDAY=TU,TH;UNTIL=${until}` })
+  add({ owner: 'Ilse Brandacher', day: ahead(1), minute: 660, minutes: 60, title: 'Field kit inventory', place: 'store' })
+  add({ owner: 'Ilse Brandacher', day: ahead(1), minute: 690, minutes: 45, title: 'Call the ropeway office', shows: 'tentative' })
+  add({ owner: 'Ilse Brandacher', day: ahead(2), minute: 1020, minutes: 60, title: 'Dentist', private: true })
+  add({ owner: 'Ilse Brandacher', day: ahead(2), minute: 0, minutes: 1440, title: 'Reports due', shows: 'listed' })
+  add({ owner: 'Ilse Brandacher', day: ahead(6), minute: 600, minutes: 90, title: 'Held for the auditors', shows: 'held' })
+  // Away, travelling, clashing.
+  add({ owner: 'Bertrand Quemener', day: ahead(2), minute: 0, minutes: 14 * 1440, title: 'Leave', shows: 'away' })
+  add({ owner: 'Tashi Lhendup', day: ahead(5), minute: 0, minutes: 2 * 1440, title: 'Up at the Ganja station', shows: 'away' })
+  add({ owner: 'Henrike Aasland', day: ahead(12), minute: 360, minutes: 2 * 1440, title: 'Travel to Nairobi', shows: 'away' })
+  add({ owner: 'Matteo Ruprechter', day: ahead(8), minute: 840, minutes: 90, title: 'Freezer maintenance' })
+  add({ owner: 'Matteo Ruprechter', day: ahead(8), minute: 870, minutes: 60, title: 'Referee report' })
+  add({ owner: 'Matteo Ruprechter', day: ahead(3), minute: 930, minutes: 60, title: 'Saw blade delivery', shows: 'tentative' })
+  add({ owner: 'Catalina Reyes', day: ahead(4), minute: 660, minutes: 120, title: 'Hazard map workshop' })
+  add({ owner: 'Tashi Lhendup', day: ahead(8), minute: 900, minutes: 60, title: 'Yak contract', shows: 'held' })
+  add({ owner: 'Wanjiru Kamande', day: ahead(8), minute: 540, minutes: 90, title: 'Gauge upload' })
+  add({ owner: 'Declan Furey', day: ahead(10), minute: 540, minutes: 300, title: 'On the ice with the buoys', shows: 'away' })
+  const hold = ahead(7)
+  const start = wallOf(hold, 840)
+  const table = zoneTable(zone('Henrike Aasland'))
+  reserve('Bergschrund', { entryId: null, recurrence: null, personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '', purpose: 'Held for a visitor', start: start - (toWall(table, start) - start), end: start - (toWall(table, start) - start) + 90 * MINUTE, state: 'held' })
+}
+
+const FILLED_SHARE = 0.34
+
+/** Ordinary work for everybody, so that the lanes look lived in. */
+const planEverybody = ({ random, add, people, first, last }: Context): void => {
+  for (const one of people) {
+    const pattern = PATTERNS[one.pattern]
+    const [from, to] = [pattern.spans[0]?.[0] ?? 480, pattern.spans.at(-1)?.[1] ?? 1020]
+    for (let day = first; day < last; day++) {
+      if (!(pattern.days as readonly number[]).includes(weekdayOf(day))) continue
+      const near = Math.abs(day - (first + 7 * WEEKS_BACK)) < 35
+      let minute = from + 30 * random.below(4)
+      while (minute < to - 60) {
+        const minutes = random.pick([30, 45, 60, 60, 90, 120])
+        if (random.chance(near ? FILLED_SHARE : FILLED_SHARE * 0.6) && minute + minutes <= to) {
+          const roll = random.next()
+          const shows: SpanState = roll < 0.1 ? 'tentative' : roll < 0.14 ? 'listed' : 'busy'
+          add({ owner: one.name, day, minute, minutes, title: random.pick(WORK[one.team]), shows, private: random.chance(0.04) })
+        }
+        minute += minutes + 30 * random.below(3)
+      }
+    }
+    if (random.chance(0.3)) {
+      const away = first + 7 * (WEEKS_BACK + 2) + random.below(7 * 8)
+      add({ owner: one.name, day: away, minute: 0, minutes: 1440 * (2 + random.below(4)), title: random.pick(['Leave', 'Field trip', 'Conference']), shows: 'away' })
+    }
+  }
+}
+
+/** Desks, labs and equipment taken on their own, with no meeting. */
+const planPlaces = ({ random, people, reserve, first, last }: Context): void => {
+  const here = people.filter((one) => one.site === 'Innsbruck')
+  const table = zoneTable('Europe/Vienna')
+  const at = (day: Day, minute: number): Instant => {
+    const wall = wallOf(day, minute)
+    return wall - (toWall(table, wall) - wall)
+  }
+  const take = (place: string, day: Day, minute: number, minutes: number, name: string, purpose: string) =>
+    reserve(place, {
+      entryId: null,
+      recurrence: null,
+      personId: people.find((one) => one.name === name)?.id ?? '',
+      purpose,
+      start: at(day, minute),
+      end: at(day, minute + minutes),
+      state: 'taken',
+    })
+  const own = PLACES.filter((place) => place.site === 'Innsbruck')
+  for (let day = first; day < last; day++) {
+    if (weekdayOf(day) > 5) continue
+    for (const place of own) {
+      if (place.kind === 'desk' && random.chance(0.28)) take(place.name, day, 480, 540, random.pick(here).name, 'Desk')
+      if (place.trained && random.chance(0.6))
+        take(place.name, day, random.pick([480, 540, 780]), random.pick([90, 120, 180]), random.pick(TRAINED), 'Core cutting')
+      if (place.kind === 'room' && place.seats < 20 && place.name !== 'Icefall' && random.chance(0.4))
+        take(place.name, day, 480 + 30 * random.below(16), random.pick([30, 60, 60, 90]), random.pick(here).name, random.pick(['Interview', 'Reading group', 'Supplier call', 'Thesis talk']))
+      if (place.kind === 'equipment' && random.chance(0.1))
+        take(place.name, day, 480, 540 + 1440 * random.below(3), random.pick(here).name, 'Field day')
+    }
+  }
+}
+

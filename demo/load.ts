@@ -1,0 +1,181 @@
+import { dayText, type Instant, wallText } from '@marmot/core/time'
+import { hash } from '@node-rs/argon2'
+import type pg from 'pg'
+import { type Demo, generate } from './generate.ts'
+
+type Column = { name: string; type: string }
+
+const columns = (text: string): Column[] =>
+  text.split(',').map((part) => {
+    const [name = '', type = 'text'] = part.trim().split(' ')
+    return { name, type }
+  })
+
+/** Inserts rows in one statement, a column an array: thousands of rows in milliseconds. */
+const insertAll = async (sql: pg.ClientBase, table: string, shape: string, rows: readonly unknown[][]): Promise<void> => {
+  if (rows.length === 0) return
+  const parts = columns(shape)
+  const arrays = parts.map((_, i) => rows.map((row) => row[i] ?? null))
+  const values = parts.map(({ type }, i) => `$${i + 1}::${type}[]`).join(', ')
+  await sql.query(`insert into ${table} (${parts.map((part) => part.name).join(', ')}) select * from unnest(${values})`, arrays)
+}
+
+const iso = (at: Instant) => new Date(at).toISOString()
+const range = (span: { start: Instant; end: Instant }) => `[${iso(span.start)},${iso(span.end)})`
+
+const loadPeople = async (sql: pg.ClientBase, demo: Demo, password: string): Promise<void> => {
+  const passwordHash = await hash(password)
+  const siteId = (name: string) => demo.sites.find((site) => site.name === name)?.id
+  const teamId = (name: string) => demo.teams.find((team) => team.name === name)?.id
+  await insertAll(sql, 'site', 'id uuid, name, zone', demo.sites.map((site) => [site.id, site.name, site.zone]))
+  await insertAll(sql, 'team', 'id uuid, name', demo.teams.map((team) => [team.id, team.name]))
+  await insertAll(
+    sql,
+    'person',
+    'id uuid, name, address, role, site_id uuid, zone, password_hash, demo_order smallint',
+    demo.people.map((one) => [one.id, one.name, one.address, one.role, siteId(one.site), one.zone, passwordHash, one.leading ?? null]),
+  )
+  await insertAll(sql, 'team_member', 'team_id uuid, person_id uuid', demo.people.map((one) => [teamId(one.team), one.id]))
+  await insertAll(
+    sql,
+    'working_hours',
+    'person_id uuid, weekday smallint, from_minute smallint, to_minute smallint',
+    demo.people.flatMap((one) => {
+      const pattern = demo.patterns[one.pattern]
+      return pattern.days.flatMap((day) => pattern.spans.map(([from, to]) => [one.id, day, from, to]))
+    }),
+  )
+  const id = (name: string) => demo.people.find((one) => one.name === name)?.id
+  const shared: unknown[][] = demo.people.flatMap((one): unknown[][] => {
+    if (one.shares === 'headlines' || one.shares === 'nothing') return [[one.id, null, null, one.shares, 'look']]
+    return one.shares === 'team' ? [[one.id, teamId(one.team), null, 'everything', 'look']] : []
+  })
+  shared.push([id('Henrike Aasland'), null, id('Ilse Brandacher'), 'everything', 'stand-in'])
+  await insertAll(sql, 'sharing', 'owner_id uuid, team_id uuid, person_id uuid, sees, does', shared)
+}
+
+const loadPlaces = async (sql: pg.ClientBase, demo: Demo): Promise<void> => {
+  const siteId = (name: string) => demo.sites.find((site) => site.name === name)?.id
+  const steward = (name: string | undefined) => demo.people.find((one) => one.name === name)?.id ?? null
+  for (const place of demo.places) {
+    const [from, to] = place.hours ?? [0, 1440]
+    await sql.query(
+      `insert into resource (id, name, kind, site_id, floor, seats, features, about, steward_id, turnaround_minutes,
+         trained_only, asks_approval, from_minute, to_minute, weekdays)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+      [
+        place.id,
+        place.name,
+        place.kind,
+        siteId(place.site),
+        place.floor,
+        place.seats,
+        JSON.stringify(place.features),
+        place.about,
+        steward(place.steward),
+        place.turnaround ?? 0,
+        place.trained ?? false,
+        place.approval ?? false,
+        from,
+        to,
+        place.weekdays ?? [1, 2, 3, 4, 5, 6, 7],
+      ],
+    )
+  }
+  await insertAll(sql, 'closure', 'resource_id uuid, span tstzrange, reason', demo.closures.map((shut) => [shut.resourceId, range(shut), shut.reason]))
+  await insertAll(sql, 'trained_person', 'resource_id uuid, person_id uuid', demo.trained.map((one) => [one.resourceId, one.personId]))
+}
+
+const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
+  await insertAll(
+    sql,
+    'entry',
+    'id uuid, uid, owner_id uuid, zone, starts timestamp, minutes integer, rule, title, place, note, shows, private boolean, created_at timestamptz',
+    demo.entries.map((entry) => [
+      entry.id,
+      `${entry.id}@marmot.corrie.example`,
+      entry.ownerId,
+      entry.zone,
+      wallText(entry.starts),
+      entry.minutes,
+      entry.rule,
+      entry.title,
+      entry.place,
+      entry.note,
+      entry.shows,
+      entry.private,
+      iso(now),
+    ]),
+  )
+  const participants = demo.entries.flatMap((entry) => entry.participants.map((one) => ({ ...one, entryId: entry.id })))
+  await insertAll(
+    sql,
+    'participant',
+    'id uuid, entry_id uuid, person_id uuid, guest_address, guest_name, required boolean, organizer boolean, answer',
+    participants.map((one) => [
+      one.id,
+      one.entryId,
+      one.personId,
+      one.guest?.address ?? null,
+      one.guest?.name ?? '',
+      one.required,
+      one.organizer,
+      one.answer,
+    ]),
+  )
+  await insertAll(
+    sql,
+    'occurrence',
+    'entry_id uuid, recurrence timestamp, span tstzrange',
+    demo.entries.flatMap((entry) => entry.occurrences.map((date) => [entry.id, wallText(date.recurrence), range(date)])),
+  )
+  await sql.query(
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
+     select o.id, p.id, p.person_id, o.span, p.answer from occurrence o join participant p on p.entry_id = o.entry_id`,
+  )
+  await insertAll(
+    sql,
+    'mail',
+    'entry_id uuid, participant_id uuid, method, sequence integer, state, written_at timestamptz, sent_at timestamptz',
+    participants.filter((one) => !one.organizer).map((one) => [one.entryId, one.id, 'REQUEST', 0, 'sent', iso(now), iso(now)]),
+  )
+}
+
+/** Fills an empty database with the demo, relative to `now`, in one transaction. */
+export const loadDemo = async (pool: pg.Pool, now: Instant, password: string): Promise<Demo> => {
+  const demo = generate(now)
+  const sql = await pool.connect()
+  try {
+    await sql.query('begin')
+    await loadPeople(sql, demo, password)
+    await loadPlaces(sql, demo)
+    await loadEntries(sql, demo, now)
+    await insertAll(
+      sql,
+      'reservation',
+      'resource_id uuid, entry_id uuid, recurrence timestamp, person_id uuid, purpose, span tstzrange, state, lapses_at timestamptz',
+      demo.reservations.map((one) => [
+        one.resourceId,
+        one.entryId,
+        one.recurrence === null ? null : wallText(one.recurrence),
+        one.personId,
+        one.purpose,
+        range(one),
+        one.state,
+        one.state === 'held' ? iso(one.start) : null,
+      ]),
+    )
+    await sql.query("insert into setting (name, value) values ('demo', $1)", [JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) })])
+    await sql.query('commit')
+  } catch (error) {
+    await sql.query('rollback')
+    throw error
+  } finally {
+    sql.release()
+  }
+  await pool.query('analyze')
+  return demo
+}
+
+/** True when nobody is in the directory yet. */
+export const isEmpty = async (pool: pg.Pool): Promise<boolean> => (await pool.query('select 1 from person limit 1')).rowCount === 0

@@ -1,0 +1,37 @@
+// Child processes that say when they are ready, and are stopped together.
+import { spawn } from 'node:child_process'
+import { root } from './install.mjs'
+
+/** Starts a TypeScript program and waits for its first line that begins with `listening`. */
+export const startProgram = (file, env, { quiet = false } = {}) =>
+  new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', file], {
+      cwd: root,
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'pipe', quiet ? 'ignore' : 'inherit'],
+    })
+    let said = ''
+    child.stdout.on('data', (part) => {
+      if (said.includes('\n') || !said) said += part
+      const line = said.split('\n').find((each) => each.startsWith('listening'))
+      if (line) resolve({ child, line })
+      else if (!quiet) process.stdout.write(part)
+    })
+    child.on('exit', (code) => reject(new Error(`${file} ended with ${code}`)))
+    child.on('error', reject)
+  })
+
+/** Ends a child kindly, then, after five seconds, for good. */
+export const stopProgram = (child) =>
+  new Promise((resolve) => {
+    if (child.exitCode !== null || child.signalCode !== null) {
+      resolve()
+      return
+    }
+    const force = setTimeout(() => child.kill('SIGKILL'), 5000)
+    child.on('exit', () => {
+      clearTimeout(force)
+      resolve()
+    })
+    child.kill('SIGTERM')
+  })

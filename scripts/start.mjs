@@ -1,0 +1,100 @@
+// npm start: installs what is missing, makes the database, builds, makes the demo once, and runs Marmot.
+import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { installPackages, root } from './lib/install.mjs'
+import { reachableFolder, startCluster } from './lib/postgres.mjs'
+import { startProgram, stopProgram } from './lib/processes.mjs'
+
+const env = process.env
+const port = Number(env.PORT ?? 4460)
+const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
+
+const run = (args, extra = {}) => {
+  const done = spawnSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...env, ...extra } })
+  if (done.status !== 0) process.exit(done.status ?? 1)
+}
+
+const newest = (folder) =>
+  Math.max(
+    0,
+    ...readdirSync(folder, { withFileTypes: true })
+      .filter((each) => each.name !== 'dist' && each.name !== 'node_modules')
+      .map((each) => (each.isDirectory() ? newest(join(folder, each.name)) : statSync(join(folder, each.name)).mtimeMs)),
+  )
+
+const build = () => {
+  const built = join(root, 'web', 'dist', 'index.html')
+  const sources = Math.max(...['web', 'core', 'contract'].map((each) => newest(join(root, each))))
+  if (existsSync(built) && statSync(built).mtimeMs > sources) return
+  console.log('Building…')
+  run([join(root, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web', '--logLevel', 'warn'])
+}
+
+installPackages()
+build()
+
+const stops = []
+let stopping = false
+const stopAll = async (code) => {
+  if (stopping) return
+  stopping = true
+  for (const stop of stops.reverse()) await stop()
+  process.exit(code)
+}
+process.on('SIGINT', () => stopAll(0))
+process.on('SIGTERM', () => stopAll(0))
+
+try {
+  let databaseUrl = env.DATABASE_URL
+  const wanted = resolve(env.MARMOT_DATA ?? join(root, '.data'))
+  let data = wanted
+  if (!databaseUrl) {
+    const tag = createHash('sha256').update(wanted).digest('hex').slice(0, 10)
+    data = reachableFolder(wanted, `/var/lib/marmot-${tag}`)
+    const cluster = await startCluster(data)
+    stops.push(() => cluster.stop())
+    databaseUrl = cluster.url('postgres')
+  }
+  mkdirSync(data, { recursive: true })
+  const shared = { DATABASE_URL: databaseUrl }
+  // A fixed clock only makes sense with the demo of that day, so each gets a note of the instant it was made for.
+  const madeFor = join(data, 'made-for')
+  if (env.MARMOT_DEMO !== '0') {
+    console.log('Looking after the demo…')
+    run(['--import', 'tsx', 'demo/main.ts'], shared)
+    if (!existsSync(madeFor)) writeFileSync(madeFor, env.MARMOT_NOW ?? 'the day it was made')
+    else if (readFileSync(madeFor, 'utf8') !== (env.MARMOT_NOW ?? 'the day it was made'))
+      console.log(`Note: the demo in ${data} was made for ${readFileSync(madeFor, 'utf8')}. For another day use another MARMOT_DATA.`)
+  }
+  const quiet = { MARMOT_LOG: env.MARMOT_LOG ?? 'silent' }
+  let mailboxUrl
+  if (!env.SMTP_URL) {
+    const mail = await startProgram('standins/main.ts', {
+      MAIL_SMTP_PORT: String(smtpPort),
+      MAIL_PAGE_PORT: String(pagePort),
+      MARMOT_MAIL_PORT: String(mailPort),
+      MAIL_FILE: join(data, 'letters.jsonl'),
+    })
+    stops.push(() => stopProgram(mail.child))
+    mailboxUrl = `http://localhost:${pagePort}`
+  }
+  const server = await startProgram('server/main.ts', {
+    ...shared,
+    ...quiet,
+    PORT: String(port),
+    SMTP_URL: env.SMTP_URL ?? `smtp://127.0.0.1:${smtpPort}`,
+    MARMOT_MAIL_PORT: String(mailPort),
+    ...(mailboxUrl ? { MARMOT_MAILBOX_URL: mailboxUrl } : {}),
+  })
+  stops.push(() => stopProgram(server.child))
+  server.child.on('exit', () => stopAll(1))
+  console.log(`\nMarmot is ready at http://localhost:${port}`)
+  if (env.MARMOT_DEMO !== '0') console.log('Sign in as Ilse Brandacher (ilse.brandacher@corrie.example, password watch-the-ridge),\nor as anybody on the sign-in page.')
+  if (mailboxUrl) console.log(`Letters that Marmot sends arrive at ${mailboxUrl}`)
+  console.log('Ctrl-C stops it.')
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error)
+  await stopAll(1)
+}

@@ -1,0 +1,108 @@
+import type { Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { fileURLToPath } from 'node:url'
+import { events, health, openApi } from '@marmot/contract/live'
+import { describe, routes as allRoutes } from '@marmot/contract/openapi'
+import Koa from 'koa'
+import { pino } from 'pino'
+import { availabilityRoutes } from './availability/routes.ts'
+import { entriesRoutes } from './entries/routes.ts'
+import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
+import { invitationsRoutes } from './invitations/routes.ts'
+import { meetingsRoutes } from './meetings/routes.ts'
+import { noticesRoutes } from './notices/routes.ts'
+import { askerFinder } from './people/index.ts'
+import { peopleRoutes } from './people/routes.ts'
+import { startClock } from './platform/clock.ts'
+import { openPool } from './platform/database.ts'
+import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.ts'
+import { startJobs } from './platform/jobs.ts'
+import { openLive } from './platform/live.ts'
+import { migrate } from './platform/migrate.ts'
+import { servePages } from './platform/pages.ts'
+import { createRoutes } from './platform/router.ts'
+import type { Settings } from './platform/settings.ts'
+import { reservationsRoutes } from './reservations/routes.ts'
+import { resourcesRoutes } from './resources/routes.ts'
+
+const WEB = fileURLToPath(new URL('../web/dist', import.meta.url))
+
+const listening = (server: { on(event: 'listening' | 'error', done: (error?: Error) => void): unknown }) =>
+  new Promise<void>((resolve, reject) => {
+    server.on('listening', () => resolve())
+    server.on('error', (error) => reject(error))
+  })
+
+/** A running Marmot: where it listens, and how it is stopped. */
+export interface Running {
+  readonly port: number
+  readonly mailPort: number
+  readonly url: string
+  readonly stop: () => Promise<void>
+}
+
+/** Starts one server on the settings' database: pages, interface, live events, jobs and the way in for mail. */
+export const startMarmot = async (settings: Settings): Promise<Running> => {
+  const log = pino({ level: settings.log })
+  await migrate(settings.databaseUrl)
+  const pool = openPool(settings.databaseUrl)
+  pool.on('error', (error) => log.warn({ error }, 'a database connection was lost'))
+  const clock = startClock(settings.now)
+  const live = openLive(settings.databaseUrl, log)
+
+  const deps = { pool, clock }
+  const routes = createRoutes(deps, askerFinder(deps))
+  peopleRoutes(routes, settings)
+  availabilityRoutes(routes)
+  entriesRoutes(routes)
+  resourcesRoutes(routes)
+  reservationsRoutes(routes)
+  meetingsRoutes(routes)
+  invitationsRoutes(routes)
+  noticesRoutes(routes)
+  const description = describe()
+  routes.mount(openApi, async () => description)
+  routes.mount(health, async () => ({ ok: (await pool.query('select 1')).rowCount === 1 }))
+  routes.mount(events, async ({ context, asker }) => {
+    live.stream(context, asker.id)
+    return {}
+  })
+  const forgotten = allRoutes.filter((route) => !routes.mounted.has(route))
+  if (forgotten.length) throw new Error(`No handler for ${forgotten.map((route) => route.path).join(', ')}`)
+
+  const app = new Koa()
+  app.use(problemsAsAnswers(log))
+  app.use(safeHeaders)
+  app.use(ownOriginOnly)
+  app.use(await servePages(WEB))
+  app.use(async (context, next) => {
+    context.set('cache-control', 'no-store')
+    await next()
+  })
+  app.use(routes.router.routes())
+  const server: Server = app.listen(settings.port)
+  await listening(server)
+  const { port } = server.address() as AddressInfo
+  const url = settings.url ?? `http://localhost:${port}`
+
+  const inbox = openInbox(pool, clock, log)
+  inbox.listen(settings.mailPort, '127.0.0.1')
+  await listening(inbox.server)
+  inbox.on('error', (error) => log.warn({ error }, 'the way in for mail'))
+  const mailPort = (inbox.server.address() as AddressInfo).port
+
+  await live.connect()
+  const transport = openTransport(settings.smtpUrl)
+  const jobs = await startJobs(settings.databaseUrl, pool, invitationTasks({ pool, clock, transport, url }), log)
+
+  const stop = async () => {
+    await live.close()
+    server.closeAllConnections()
+    await new Promise((resolve) => server.close(resolve))
+    await new Promise<void>((resolve) => inbox.close(() => resolve()))
+    await jobs.stop()
+    transport.close()
+    await pool.end()
+  }
+  return { port, mailPort, url, stop }
+}

@@ -1,0 +1,1 @@
+export { hoursOf, onWire } from './store.ts'

@@ -1,0 +1,89 @@
+import type { PersonTime, SpanOnWire } from '@marmot/contract/availability'
+import { type Answer, type OwnSpan, type SeenSpan, seenSpan, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { levelsFor } from '../sharing/index.ts'
+
+interface Row {
+  person_id: string
+  start: number
+  end: number
+  answer: Answer
+  shows: SpanState
+  entry_id: string
+  title: string
+  place: string
+  private: boolean
+  participates: boolean
+}
+
+/** A span with its instants as they travel. */
+export const onWire = (span: SeenSpan): SpanOnWire => ({
+  ...span,
+  start: new Date(span.start).toISOString(),
+  end: new Date(span.end).toISOString(),
+})
+
+const readRows = (sql: Sql, people: readonly string[], viewerId: string, from: number, to: number) =>
+  sql.query<Row>(
+    `select a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
+            coalesce(v.shows, e.shows) as shows, coalesce(v.title, e.title) as title,
+            coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
+            mine.id is not null as participates
+       from attendance a
+       join occurrence o on o.id = a.occurrence_id
+       join entry e on e.id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+       left join participant mine on mine.entry_id = e.id and mine.person_id = $2
+      where a.person_id = any($1) and a.span && tstzrange($3, $4)
+      order by a.person_id, lower(a.span)`,
+    [people, viewerId, at(from), at(to)],
+  )
+
+export const hoursOf = async (sql: Sql, people: readonly string[]) => {
+  const rows = await sql.query<{ person_id: string; weekday: number; from: number; to: number }>(
+    `select person_id, weekday, from_minute as from, to_minute as to from working_hours
+      where person_id = any($1) order by weekday, from_minute`,
+    [people],
+  )
+  const hours = new Map<string, { weekday: number; from: number; to: number }[]>()
+  for (const { person_id, ...part } of rows.rows) hours.set(person_id, [...(hours.get(person_id) ?? []), part])
+  return hours
+}
+
+/** People's time in `[from, to)` as a viewer may see it. Nobody is left out; ids that are nobody's are. */
+export const readTime = async (
+  sql: Sql,
+  viewerId: string,
+  ids: readonly string[],
+  from: number,
+  to: number,
+  now: number,
+): Promise<PersonTime[]> => {
+  const zones = await sql.query<{ id: string; zone: string }>('select id, zone from person where id = any($1)', [ids])
+  const people = zones.rows.map((row) => row.id)
+  const levels = await levelsFor(sql, viewerId, people, now)
+  const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
+  const hours = await hoursOf(sql, visible)
+  const spans = new Map<string, SpanOnWire[]>()
+  for (const row of (await readRows(sql, visible, viewerId, from, to)).rows) {
+    const state = stateOnLane(row.shows, row.answer)
+    if (!state) continue
+    const whole: OwnSpan = { ...row, entryId: row.entry_id, state }
+    const seen = seenSpan(whole, {
+      sees: levels.get(row.person_id)?.sees ?? 'nothing',
+      owns: row.person_id === viewerId,
+      participates: row.participates,
+    })
+    if (!seen) continue
+    const kept = spans.get(row.person_id) ?? []
+    kept.push(onWire(seen))
+    spans.set(row.person_id, kept)
+  }
+  return zones.rows.map(({ id, zone }) => ({
+    personId: id,
+    zone,
+    sees: levels.get(id)?.sees ?? 'nothing',
+    hours: hours.get(id) ?? [],
+    spans: spans.get(id) ?? [],
+  }))
+}

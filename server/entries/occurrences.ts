@@ -1,0 +1,83 @@
+import { occurrencesWithin, type Override, readWalls, type Series } from '@marmot/core/recurrence'
+import { DAY, wallFromText, zoneTable } from '@marmot/core/time'
+import { at, type Sql, wallSql } from '../platform/database.ts'
+
+/** How far ahead occurrences are written out, and how far back an old series still has its dates. */
+export const HORIZON_AHEAD = 550 * DAY
+export const HORIZON_BACK = 400 * DAY
+
+interface SeriesRow {
+  zone: string
+  starts: string
+  minutes: number
+  rule: string | null
+  added: string[]
+  excepted: string[]
+  gone: boolean
+}
+
+interface OverrideRow {
+  recurrence: string
+  cancelled: boolean
+  starts: string | null
+  minutes: number | null
+}
+
+const wallOrNull = (text: string | null) => (text === null ? null : wallFromText(text))
+
+/**
+ * Writes out an entry's occurrences and everybody's attendance anew from its rule and overrides. Dates that stay keep
+ * their rows and each person's answer to them; a date that moved keeps its answers too. Run in the transaction of the
+ * change that made it necessary.
+ */
+export const writeOccurrences = async (sql: Sql, entryId: string, now: number): Promise<void> => {
+  const entries = await sql.query<SeriesRow>(
+    `select zone, ${wallSql('starts')} as starts, minutes, rule,
+            array(select ${wallSql('w')} from unnest(added) w) as added,
+            array(select ${wallSql('w')} from unnest(excepted) w) as excepted,
+            (deleted_at is not null or cancelled_at is not null) as gone
+       from entry where id = $1`,
+    [entryId],
+  )
+  const row = entries.rows[0]
+  if (!row) return
+  const changed = await sql.query<OverrideRow>(
+    `select ${wallSql('recurrence')} as recurrence, cancelled, ${wallSql('starts')} as starts, minutes
+       from override where entry_id = $1`,
+    [entryId],
+  )
+  const [starts] = readWalls([row.starts])
+  const series: Series = {
+    starts: starts ?? 0,
+    minutes: row.minutes,
+    rule: row.rule,
+    added: readWalls(row.added),
+    excepted: readWalls(row.excepted),
+  }
+  const overrides: Override[] = changed.rows.map((override) => ({
+    recurrence: wallFromText(override.recurrence) ?? 0,
+    cancelled: override.cancelled,
+    starts: wallOrNull(override.starts),
+    minutes: override.minutes,
+  }))
+  const single = series.rule === null
+  const from = single ? Number.NEGATIVE_INFINITY : now - HORIZON_BACK
+  const to = single ? Number.POSITIVE_INFINITY : now + HORIZON_AHEAD
+  const dates = row.gone ? [] : occurrencesWithin(series, overrides, zoneTable(row.zone), from, to)
+  const recurrences = dates.map((date) => new Date(date.recurrence).toISOString().slice(0, 19))
+  await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [entryId, recurrences])
+  await sql.query(
+    `insert into occurrence (entry_id, recurrence, span)
+     select $1, r, tstzrange(s, e) from unnest($2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(r, s, e)
+     on conflict (entry_id, recurrence) do update set span = excluded.span where occurrence.span <> excluded.span`,
+    [entryId, recurrences, dates.map((date) => at(date.start)), dates.map((date) => at(date.end))],
+  )
+  await sql.query(
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
+     select o.id, p.id, p.person_id, o.span, p.answer from occurrence o join participant p on p.entry_id = o.entry_id
+      where o.entry_id = $1
+     on conflict (occurrence_id, participant_id) do update set span = excluded.span
+      where attendance.span <> excluded.span`,
+    [entryId],
+  )
+}

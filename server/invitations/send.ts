@@ -1,0 +1,119 @@
+import { calendarText, writeLetter } from '@marmot/core/invitations'
+import { DAY } from '@marmot/core/time'
+import { createTransport, type Transporter } from 'nodemailer'
+import type pg from 'pg'
+import { readMeetings, type WholeMeeting } from '../meetings/index.ts'
+import type { Clock } from '../platform/clock.ts'
+import { type Sql, transaction } from '../platform/database.ts'
+import { addJob } from '../platform/jobs.ts'
+import { tellMeeting } from '../platform/live.ts'
+import { insertMessages, lockMail, type MailRow, makeGuestLink, setMailState } from './store.ts'
+
+const TASK = 'send-invitation'
+/** A guest's link outlives the meeting by this much, so that a late answer still arrives. */
+const LINK_AFTER = 7 * DAY
+
+/** Adds the messages of a change and the jobs that send them, in the transaction of the change. */
+export const addMessages = async (sql: Sql, entryId: string, method: 'REQUEST' | 'CANCEL', now: number): Promise<void> => {
+  for (const mailId of await insertMessages(sql, entryId, method, now)) {
+    await addJob(sql, TASK, { mailId }, `mail:${mailId}`)
+  }
+}
+
+/** What the job that sends needs. `url` is where people reach Marmot. */
+export interface Post {
+  readonly pool: pg.Pool
+  readonly clock: Clock
+  readonly transport: Pick<Transporter, 'sendMail'>
+  readonly url: string
+}
+
+export const openTransport = (smtpUrl: string): Transporter =>
+  createTransport({ url: smtpUrl, pool: true, maxConnections: 4, connectionTimeout: 5000, greetingTimeout: 5000 })
+
+const compose = (meeting: WholeMeeting, mail: MailRow, link: string | null, now: number) => {
+  const recipient = meeting.participants.find((one) => one.id === mail.participantId)
+  if (!recipient) return null
+  const letter = writeLetter({
+    kind: mail.method,
+    title: meeting.title,
+    organizer: meeting.organizer,
+    recipient: recipient.name,
+    required: recipient.required,
+    start: meeting.start,
+    end: meeting.end,
+    zone: recipient.zone ?? meeting.organizerZone,
+    organizerZone: meeting.organizerZone,
+    place: meeting.place,
+    note: meeting.note,
+    others: meeting.participants.filter((one) => one !== recipient && !one.organizer).map((one) => one.name),
+    link,
+    needsAccount: recipient.personId !== null,
+    now,
+  })
+  const calendar = calendarText(
+    {
+      uid: meeting.uid,
+      sequence: mail.sequence,
+      stamp: mail.writtenAt.getTime(),
+      start: meeting.start,
+      end: meeting.end,
+      zone: meeting.zone,
+      title: meeting.title,
+      description: meeting.note,
+      place: meeting.place,
+      organizer: { name: meeting.organizer, address: meeting.organizerAddress },
+      participants: meeting.participants,
+    },
+    mail.method,
+  )
+  return {
+    // The same message keeps its id however often it is tried, so that a mail store can tell a repetition.
+    messageId: `<${mail.id}@marmot.corrie.example>`,
+    from: { name: meeting.organizer, address: meeting.organizerAddress },
+    sender: 'marmot@corrie.example',
+    to: { name: recipient.name, address: recipient.address },
+    subject: letter.subject,
+    text: letter.text,
+    html: letter.html,
+    icalEvent: { method: mail.method, content: calendar, filename: 'invitation.ics' },
+  }
+}
+
+/**
+ * Sends one message. It is locked while it is sent, so two workers cannot both send it; what was sent already, or
+ * became moot by a later message, is left alone. A failure is kept for the organizer to see, and tried again.
+ */
+export const sendMail = async ({ pool, clock, transport, url }: Post, mailId: string): Promise<void> => {
+  let failure: unknown = null
+  await transaction(pool, async (sql) => {
+    const mail = await lockMail(sql, mailId)
+    if (!mail || mail.state === 'sent' || !mail.newest) return
+    const [meeting] = await readMeetings(sql, [mail.entryId], clock())
+    const recipient = meeting?.participants.find((one) => one.id === mail.participantId)
+    if (!meeting || !recipient) return
+    const token =
+      mail.method === 'REQUEST' && recipient.personId === null
+        ? await makeGuestLink(sql, recipient.id, meeting.end + LINK_AFTER, clock())
+        : null
+    const staffLink = mail.method === 'REQUEST' ? `${url}/now?meeting=${meeting.entryId}` : null
+    const message = compose(meeting, mail, token ? `${url}/i/${token}` : staffLink, clock())
+    if (!message) return
+    try {
+      await transport.sendMail(message)
+      await setMailState(sql, mailId, 'sent', null, clock())
+    } catch (error) {
+      failure = error
+      await setMailState(sql, mailId, 'failed', error instanceof Error ? error.message : 'unknown', clock())
+    }
+    await tellMeeting(sql, meeting.entryId, [meeting.organizerId])
+  })
+  if (failure) throw failure
+}
+
+/** The jobs of this domain. */
+export const invitationTasks = (post: Post) => ({
+  [TASK]: async (payload: unknown) => {
+    if (payload && typeof payload === 'object' && 'mailId' in payload) await sendMail(post, String(payload.mailId))
+  },
+})

@@ -1,0 +1,17 @@
+import 'temporal-polyfill/global'
+import { startMarmot } from './app.ts'
+import { readSettings } from './platform/settings.ts'
+
+const running = await startMarmot(readSettings(process.env))
+// The parent process waits for this line.
+process.stdout.write(`listening ${running.port} mail ${running.mailPort}\n`)
+
+let stopping = false
+const stop = async () => {
+  if (stopping) return
+  stopping = true
+  await running.stop()
+  process.exit(0)
+}
+process.on('SIGINT', stop)
+process.on('SIGTERM', stop)

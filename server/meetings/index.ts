@@ -1,0 +1,1 @@
+export { idsOrganized, idsToAnswer, meetingFor, readMeetings, setAnswer, type WholeMeeting } from './store.ts'

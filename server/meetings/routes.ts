@@ -1,0 +1,138 @@
+import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
+import { insertEntry, timeOrProblem, writeOccurrences } from '../entries/index.ts'
+import { addMessages, answerInvitation } from '../invitations/index.ts'
+import { addNotices } from '../notices/index.ts'
+import { type Sql, isRefusedBy, transaction } from '../platform/database.ts'
+import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
+import { notFound, ProblemError } from '../platform/problems.ts'
+import { once, type Routes } from '../platform/router.ts'
+import { NO_DOUBLE, PlaceRefused, releaseOfEntry, takePlaces, withAlternatives } from '../reservations/index.ts'
+import { peopleByIds } from '../people/index.ts'
+import {
+  insertParticipants,
+  type Invited,
+  markCancelled,
+  meetingFor,
+  noteSeen,
+  peopleByAddress,
+  readMeetings,
+  setPlaceWords,
+  takesPart,
+} from './store.ts'
+
+interface Chosen {
+  readonly people: readonly { id: string; required: boolean }[]
+  readonly guests: readonly { address: string; name: string; required: boolean }[]
+}
+
+/** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
+const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Promise<Invited[]> => {
+  const known = await peopleByIds(sql, chosen.people.map((person) => person.id))
+  const missing = chosen.people.findIndex((person) => !known.some((one) => one.id === person.id))
+  if (missing >= 0)
+    throw new ProblemError(422, 'no-such-person', 'One of the people is not in the directory any more. Nothing was sent.', {
+      fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
+    })
+  const colleagues = await peopleByAddress(sql, chosen.guests.map((guest) => guest.address))
+  const invited = new Map<string, Invited>()
+  for (const { id, required } of chosen.people)
+    if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', required })
+  for (const guest of chosen.guests) {
+    const colleague = colleagues.find((one) => one.address === guest.address)?.id
+    if (colleague === organizerId || (colleague && invited.has(colleague))) continue
+    invited.set(colleague ?? guest.address, {
+      personId: colleague ?? null,
+      address: colleague ? null : guest.address,
+      name: colleague ? '' : guest.name,
+      required: guest.required,
+    })
+  }
+  return [...invited.values()]
+}
+
+export const meetingsRoutes = ({ mount, deps }: Routes): void => {
+  const { pool, clock } = deps
+
+  mount(sendMeeting, async ({ body, asker, context }) => {
+    const span = timeOrProblem(body)
+    if (span.end <= clock())
+      throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
+        fields: [{ path: 'starts', message: 'is in the past' }],
+      })
+    try {
+      return await transaction(pool, (sql) =>
+        once(sql, clock, { asker, context, body }, async () => {
+          const invited = await whomToInvite(sql, body, asker.id)
+          const entryId = await insertEntry(
+            sql,
+            { ...body, ownerId: asker.id, place: '', shows: 'busy', private: false },
+            clock(),
+          )
+          await insertParticipants(sql, entryId, invited)
+          await writeOccurrences(sql, entryId, clock())
+          const places = await takePlaces(
+            sql,
+            { placeIds: body.places, entryId, askerId: asker.id, span, recurrence: body.starts },
+            clock(),
+          )
+          await setPlaceWords(sql, entryId, places.map((place) => place.name).join(', '))
+          await addMessages(sql, entryId, 'REQUEST', clock())
+          await addNotices(sql, entryId, 'invited', clock())
+          const people = [asker.id, ...invited.flatMap((one) => one.personId ?? [])]
+          await tellTime(sql, people)
+          await tellMeeting(sql, entryId, people)
+          await tellReservations(sql, places.map((place) => place.id))
+          return {
+            entryId,
+            start: new Date(span.start).toISOString(),
+            end: new Date(span.end).toISOString(),
+            invited: invited.length,
+            moved: span.fit === 'gap',
+          }
+        }),
+      )
+    } catch (error) {
+      const refused = isRefusedBy(error, NO_DOUBLE)
+        ? new PlaceRefused('place-taken', 'A place was taken a moment ago.', body.places[0] ?? '', null)
+        : error
+      if (!(refused instanceof PlaceRefused)) throw error
+      const seats = body.people.length + body.guests.length
+      const asked = { askerId: asker.id, span, seats: Math.min(seats, 4), notThese: body.places }
+      throw await withAlternatives(pool, refused, asked, clock())
+    }
+  })
+
+  mount(readMeeting, async ({ params, asker }) => {
+    if (!(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
+    const seen = await noteSeen(pool, params.entryId, asker.id, clock())
+    const [meeting] = await readMeetings(pool, [params.entryId], clock())
+    if (!meeting) throw notFound('meeting')
+    if (seen) await tellMeeting(pool, params.entryId, [meeting.organizerId])
+    return meetingFor(meeting, asker.id)
+  })
+
+  mount(answerMeeting, async ({ params, body, asker }) =>
+    transaction(pool, async (sql) => {
+      await answerInvitation(sql, { entryId: params.entryId, personId: asker.id }, body, clock())
+      return { answer: body.answer }
+    }),
+  )
+
+  mount(cancelMeeting, async ({ params, asker }) =>
+    transaction(pool, async (sql) => {
+      const [meeting] = await readMeetings(sql, [params.entryId], clock())
+      if (!meeting || meeting.organizerId !== asker.id) throw notFound('meeting of yours')
+      const told = meeting.participants.filter((participant) => !participant.organizer)
+      if (!(await markCancelled(sql, params.entryId, asker.id, clock()))) return { told: told.length }
+      const freed = await releaseOfEntry(sql, params.entryId)
+      await addMessages(sql, params.entryId, 'CANCEL', clock())
+      await addNotices(sql, params.entryId, 'cancelled', clock())
+      await writeOccurrences(sql, params.entryId, clock())
+      const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
+      await tellTime(sql, people)
+      await tellMeeting(sql, params.entryId, people)
+      await tellReservations(sql, freed)
+      return { told: told.length }
+    }),
+  )
+}

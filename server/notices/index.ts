@@ -1,0 +1,1 @@
+export { addAnswerNotice, addNotices } from './store.ts'

@@ -1,0 +1,26 @@
+import { listNow } from '@marmot/contract/notices'
+import { DAY } from '@marmot/core/time'
+import { ownOccurrences } from '../entries/index.ts'
+import { idsOrganized, idsToAnswer, meetingFor, readMeetings } from '../meetings/index.ts'
+import type { Routes } from '../platform/router.ts'
+import { readNotices } from './store.ts'
+
+const MOST_NEXT = 6
+
+export const noticesRoutes = ({ mount, deps }: Routes): void => {
+  const { pool, clock } = deps
+  mount(listNow, async ({ asker }) => {
+    const now = clock()
+    const toAnswer = await idsToAnswer(pool, asker.id, now)
+    const organized = await idsOrganized(pool, asker.id, now)
+    const meetings = (await readMeetings(pool, [...toAnswer, ...organized], now)).map((whole) => meetingFor(whole, asker.id))
+    const inOrder = (ids: string[]) => ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
+    const ahead = await ownOccurrences(pool, asker.id, now, now + 3 * DAY)
+    return {
+      toAnswer: inOrder(toAnswer),
+      organized: inOrder(organized),
+      next: ahead.filter((one) => one.state !== 'listed').slice(0, MOST_NEXT),
+      notices: await readNotices(pool, asker.id),
+    }
+  })
+}

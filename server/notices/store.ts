@@ -1,0 +1,39 @@
+import type { Notice } from '@marmot/contract/notices'
+import { at, type Sql } from '../platform/database.ts'
+
+/** Writes a notice for everybody who was invited: that they were, or that it was cancelled. */
+export const addNotices = async (sql: Sql, entryId: string, kind: 'invited' | 'cancelled', now: number): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, at)
+     select person_id, $2, entry_id, $3 from participant
+      where entry_id = $1 and person_id is not null and not organizer`,
+    [entryId, kind, at(now)],
+  )
+}
+
+/** Tells the organizer that somebody answered. */
+export const addAnswerNotice = async (
+  sql: Sql,
+  notice: { entryId: string; organizerId: string; participantId: string; answer: string },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, participant_id, answer, at) values ($1, 'answered', $2, $3, $4, $5)`,
+    [notice.organizerId, notice.entryId, notice.participantId, notice.answer, at(now)],
+  )
+}
+
+/** A person's newest notices. All are of meetings they take part in. */
+export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
+  const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
+    `select n.id, n.kind, n.entry_id as "entryId", e.title, n.answer, n.at,
+            case n.kind when 'answered' then coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) else o.name end
+              as who,
+            case n.kind when 'answered' then p.message else '' end as message
+       from notice n join entry e on e.id = n.entry_id join person o on o.id = e.owner_id
+       left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
+      where n.person_id = $1 order by n.at desc limit 12`,
+    [personId],
+  )
+  return rows.rows.map((row) => ({ ...row, at: row.at.toISOString() }))
+}

@@ -1,0 +1,92 @@
+import { searchPeople, signIn, signInChoices, signOut, whoAmI } from '@marmot/contract/people'
+import { hash, verify } from '@node-rs/argon2'
+import type { Context } from 'koa'
+import type { Sql } from '../platform/database.ts'
+import { ProblemError } from '../platform/problems.ts'
+import { readIds } from '../platform/read.ts'
+import type { Deps, Routes } from '../platform/router.ts'
+import type { Settings } from '../platform/settings.ts'
+import { COOKIE, DEMO_PASSWORD } from './asker.ts'
+import {
+  closeSession,
+  failuresSince,
+  findAccount,
+  findPeople,
+  findTeams,
+  forgetFailures,
+  leadingPeople,
+  listSites,
+  noteFailure,
+  openSession,
+  peopleByIds,
+} from './store.ts'
+
+const SESSION_MS = 14 * 86_400_000
+const FAILURE_MS = 15 * 60_000
+/** After this many failures in a quarter of an hour, an address or a client has to wait. */
+const MOST_FOR_ADDRESS = 5
+const MOST_FOR_CLIENT = 50
+/** A hash that no password has: an unknown address then takes as long to refuse as a known one. */
+const nobody = hash('there is nobody of this address')
+
+const describeSession = async (sql: Sql, personId: string, deps: Deps, settings: Settings) => {
+  const [person] = await peopleByIds(sql, [personId])
+  if (!person) throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
+  return {
+    person,
+    sites: await listSites(sql),
+    now: new Date(deps.clock()).toISOString(),
+    demo: settings.demo,
+    mailbox: settings.demo ? settings.mailboxUrl : null,
+  }
+}
+
+const setCookie = (context: Context, token: string | null) =>
+  context.cookies.set(COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'lax',
+    secure: context.secure,
+    overwrite: true,
+    ...(token ? { maxAge: SESSION_MS } : {}),
+  })
+
+export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void => {
+  const { pool, clock } = deps
+
+  mount(signIn, async ({ body, context }) => {
+    const failures = await failuresSince(pool, body.address, context.ip, clock() - FAILURE_MS)
+    if (failures.address >= MOST_FOR_ADDRESS || failures.client >= MOST_FOR_CLIENT) {
+      context.set('retry-after', String(FAILURE_MS / 1000))
+      throw new ProblemError(429, 'too-many-tries', 'Too many wrong passwords. Wait a quarter of an hour, then try again.')
+    }
+    const account = await findAccount(pool, body.address)
+    const right = await verify(account?.password_hash ?? (await nobody), body.password)
+    if (!account || !right) {
+      await noteFailure(pool, body.address, context.ip, clock())
+      throw new ProblemError(401, 'wrong-password', 'That address and password do not belong together.')
+    }
+    await forgetFailures(pool, body.address)
+    setCookie(context, await openSession(pool, account.id, clock() + SESSION_MS))
+    return describeSession(pool, account.id, deps, settings)
+  })
+
+  mount(whoAmI, ({ asker }) => describeSession(pool, asker.id, deps, settings))
+
+  mount(signOut, async ({ context }) => {
+    const token = context.cookies.get(COOKIE)
+    if (token) await closeSession(pool, token)
+    setCookie(context, null)
+    return {}
+  })
+
+  mount(signInChoices, async () =>
+    settings.demo ? { password: DEMO_PASSWORD, people: await leadingPeople(pool) } : { password: null, people: [] },
+  )
+
+  mount(searchPeople, async ({ query }) => {
+    if (query.ids) return { people: await peopleByIds(pool, readIds(query.ids)), teams: [] }
+    const text = (query.q ?? '').trim()
+    if (!text) return { people: [], teams: [] }
+    return { people: await findPeople(pool, text), teams: await findTeams(pool, text) }
+  })
+}

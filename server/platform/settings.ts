@@ -1,0 +1,52 @@
+import { z } from 'zod'
+
+const port = z.coerce.number().int().min(0).max(65535)
+
+const schema = z.object({
+  PORT: port.default(4460),
+  DATABASE_URL: z.string().min(1, 'is missing: it names the PostgreSQL to use'),
+  SMTP_URL: z.string().default('smtp://127.0.0.1:4461'),
+  MARMOT_MAIL_PORT: port.default(4462),
+  MARMOT_MAILBOX_URL: z.string().optional(),
+  MARMOT_URL: z.string().optional(),
+  MARMOT_NOW: z.iso.datetime({ offset: true }).optional(),
+  MARMOT_DEMO: z.enum(['0', '1']).default('1'),
+  MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
+})
+
+/** What the environment says, checked. Ports of 0 mean any free one. */
+export interface Settings {
+  readonly port: number
+  readonly databaseUrl: string
+  readonly smtpUrl: string
+  /** Where answers by mail come in (SMTP). */
+  readonly mailPort: number
+  /** The stand-in's page of mailboxes, linked from the demo; null when there is none. */
+  readonly mailboxUrl: string | null
+  /** The address that people reach Marmot under, for links in mail; null means this machine and port. */
+  readonly url: string | null
+  readonly now: string | null
+  readonly demo: boolean
+  readonly log: 'silent' | 'info' | 'debug'
+}
+
+/** Reads the settings; throws with every fault named in one message. */
+export const readSettings = (environment: Record<string, string | undefined>): Settings => {
+  const read = schema.safeParse(environment)
+  if (!read.success) {
+    const faults = read.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`)
+    throw new Error(`Settings: ${faults.join('; ')}`)
+  }
+  const given = read.data
+  return {
+    port: given.PORT,
+    databaseUrl: given.DATABASE_URL,
+    smtpUrl: given.SMTP_URL,
+    mailPort: given.MARMOT_MAIL_PORT,
+    mailboxUrl: given.MARMOT_MAILBOX_URL ?? null,
+    url: given.MARMOT_URL ?? null,
+    now: given.MARMOT_NOW ?? null,
+    demo: given.MARMOT_DEMO === '1',
+    log: given.MARMOT_LOG,
+  }
+}

@@ -1,0 +1,102 @@
+import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
+import { seenSpan, type SpanState } from '@marmot/core/sharing'
+import { onWire } from '../availability/index.ts'
+import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { levelsFor } from '../sharing/index.ts'
+
+interface Row {
+  id: string
+  resource_id: string
+  person_id: string
+  by: string
+  start: number
+  end: number
+  state: 'held' | 'taken'
+  entry_id: string | null
+  title: string
+  private: boolean
+  participates: boolean
+}
+
+/**
+ * Reservations that touch `[from, to)`, each as far as the asker may know: who has it by whether they share anything
+ * at all, what for by the level. A hold that has lapsed keeps nobody out and is left out.
+ */
+export const readReservations = async (
+  sql: Sql,
+  askerId: string,
+  from: number,
+  to: number,
+  now: number,
+  resourceIds?: readonly string[],
+): Promise<ReservationOnWire[]> => {
+  const rows = await sql.query<Row>(
+    `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
+            r.state, r.entry_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
+            coalesce(v.private, e.private, false) as private,
+            exists (select 1 from participant m where m.entry_id = r.entry_id and m.person_id = $1) as participates
+       from reservation r join person p on p.id = r.person_id left join entry e on e.id = r.entry_id
+       left join override v on v.entry_id = r.entry_id and v.recurrence = r.recurrence
+      where r.state <> 'released' and r.blocked && tstzrange($2, $3)
+        and (r.lapses_at is null or r.lapses_at > $4) and ($5::uuid[] is null or r.resource_id = any($5))
+      order by lower(r.span)`,
+    [askerId, at(from), at(to), at(now), resourceIds ?? null],
+  )
+  const owners = [...new Set(rows.rows.map((row) => row.person_id))]
+  const levels = await levelsFor(sql, askerId, owners, now)
+  return rows.rows.map((row) => {
+    const sees = levels.get(row.person_id)?.sees ?? 'nothing'
+    const state: SpanState = row.state === 'held' ? 'held' : 'busy'
+    const whole = { ...row, state, entryId: row.entry_id ?? '', place: '' }
+    const viewer = { sees, owns: row.person_id === askerId, participates: row.participates }
+    const { entryId, place: _, ...seen } = seenSpan(whole, viewer) ?? { start: row.start, end: row.end, state }
+    const named = sees !== 'nothing' || viewer.participates
+    return {
+      ...onWire({ ...seen, ...(entryId ? { entryId } : {}) }),
+      id: row.id,
+      resourceId: row.resource_id,
+      by: named ? row.by : 'somebody',
+    }
+  })
+}
+
+/**
+ * Locks resources until the transaction ends, in one fixed order, so that two takers of the same places wait for one
+ * another instead of for ever. The constraint alone would be right too, but two inserts at once can end in a deadlock.
+ */
+export const lockResources = async (sql: Sql, ids: readonly string[]): Promise<void> => {
+  await sql.query('select id from resource where id = any($1) order by id for no key update', [ids])
+}
+
+/** Lets go of holds that lapsed, so that the constraint no longer counts them. */
+export const releaseLapsed = async (sql: Sql, resourceIds: readonly string[], now: number): Promise<void> => {
+  await sql.query(
+    `update reservation set state = 'released', lapses_at = null
+      where state = 'held' and lapses_at <= $2 and resource_id = any($1)`,
+    [resourceIds, at(now)],
+  )
+}
+
+/** The name PostgreSQL gives the refusal of a second reservation. */
+export const NO_DOUBLE = 'reservation_no_double'
+
+/** Takes a resource for `[start, end)`. The database refuses it (`NO_DOUBLE`) when somebody else has it. */
+export const takeResource = async (
+  sql: Sql,
+  taken: { resource: Pick<Resource, 'id'>; entryId: string; personId: string; start: number; end: number; recurrence: string },
+): Promise<void> => {
+  await sql.query(
+    `insert into reservation (resource_id, entry_id, recurrence, person_id, span)
+     values ($1, $2, $3, $4, tstzrange($5, $6))`,
+    [taken.resource.id, taken.entryId, taken.recurrence, taken.personId, at(taken.start), at(taken.end)],
+  )
+}
+
+/** Releases all that an entry has reserved and gives the resources' ids. */
+export const releaseOfEntry = async (sql: Sql, entryId: string): Promise<string[]> =>
+  (
+    await sql.query<{ resource_id: string }>(
+      "update reservation set state = 'released', lapses_at = null where entry_id = $1 and state <> 'released' returning resource_id",
+      [entryId],
+    )
+  ).rows.map((row) => row.resource_id)

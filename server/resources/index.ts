@@ -1,0 +1,1 @@
+export { readResources } from './store.ts'

@@ -1,0 +1,1 @@
+export { type Level, levelsFor } from './store.ts'

@@ -1,0 +1,101 @@
+import { createServer, type IncomingMessage } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { SMTPServer } from 'smtp-server'
+import { openMailboxes } from './mailboxes.ts'
+import { lostPage, mailboxesPage, mailboxPage, mailPage } from './pages.ts'
+import { CHOICES, type Choice, sendReply } from './reply.ts'
+
+const readForm = async (request: IncomingMessage): Promise<URLSearchParams> => {
+  let text = ''
+  for await (const part of request) {
+    text += part
+    if (text.length > 20_000) break
+  }
+  return new URLSearchParams(text)
+}
+
+const isChoice = (text: string): text is Choice => text in CHOICES
+
+export interface MailStandIn {
+  readonly smtpPort: number
+  readonly pagePort: number
+  readonly mailboxes: Awaited<ReturnType<typeof openMailboxes>>
+  readonly stop: () => Promise<void>
+}
+
+/**
+ * A simulated mail server: it takes mail for everybody by SMTP, shows the mailboxes on a page, and sends answers to
+ * Marmot by SMTP as a guest's mail program would. Ports of 0 mean any free one; `file` keeps the letters.
+ */
+export const startMailStandIn = async (given: {
+  smtpPort: number
+  pagePort: number
+  file: string | null
+  marmotMail: () => { host: string; port: number }
+}): Promise<MailStandIn> => {
+  const mailboxes = await openMailboxes(given.file)
+  const smtp = new SMTPServer({
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    logger: false,
+    onData: (stream, session, done) => {
+      const parts: Buffer[] = []
+      stream.on('data', (part: Buffer) => parts.push(part))
+      stream.on('end', () => {
+        const raw = Buffer.concat(parts)
+        Promise.all(session.envelope.rcptTo.map((to) => mailboxes.deliver(raw, to.address))).then(() => done(), done)
+      })
+    },
+  })
+  smtp.on('error', () => undefined)
+
+  const answer = async (request: IncomingMessage): Promise<{ status: number; html?: string; json?: unknown; to?: string }> => {
+    const url = new URL(request.url ?? '/', 'http://localhost')
+    const [, area, address, id, action] = url.pathname.split('/').map(decodeURIComponent)
+    if (url.pathname === '/') return { status: 200, html: mailboxesPage(mailboxes) }
+    if (url.pathname === '/letters.json') {
+      const letters = mailboxes.all().map(({ raw: _, ...letter }) => letter)
+      return { status: 200, json: letters }
+    }
+    if (area !== 'box' || !address) return { status: 404, html: lostPage() }
+    if (!id) return { status: 200, html: mailboxPage(address, mailboxes.of(address)) }
+    const mail = mailboxes.find(id, address)
+    if (!mail) return { status: 404, html: lostPage() }
+    if (action === 'reply' && request.method === 'POST') {
+      const form = await readForm(request)
+      const choice = form.get('answer') ?? ''
+      if (!isChoice(choice)) return { status: 422, html: mailPage(mail, { words: 'Choose an answer.', refused: true }) }
+      try {
+        await sendReply(mail, choice, form.get('comment') ?? '', given.marmotMail())
+        return { status: 200, html: mailPage(mail, { words: 'Your answer was sent.', refused: false }) }
+      } catch (error) {
+        const words = error instanceof Error ? error.message : 'unknown'
+        return { status: 200, html: mailPage(mail, { words: `Your answer came back: ${words}`, refused: true }) }
+      }
+    }
+    return { status: 200, html: mailPage(mail, null) }
+  }
+  const http = createServer((request, response) => {
+    answer(request).then(
+      ({ status, html, json }) => {
+        response.writeHead(status, { 'content-type': json ? 'application/json' : 'text/html; charset=utf-8' })
+        response.end(json ? JSON.stringify(json) : html)
+      },
+      () => {
+        response.writeHead(500)
+        response.end('The mail stand-in failed.')
+      },
+    )
+  })
+  await new Promise<void>((resolve) => smtp.listen(given.smtpPort, '127.0.0.1', () => resolve()))
+  await new Promise<void>((resolve) => http.listen(given.pagePort, '127.0.0.1', () => resolve()))
+  return {
+    smtpPort: (smtp.server.address() as AddressInfo).port,
+    pagePort: (http.address() as AddressInfo).port,
+    mailboxes,
+    stop: async () => {
+      http.closeAllConnections()
+      await new Promise((resolve) => http.close(resolve))
+      await new Promise<void>((resolve) => smtp.close(() => resolve()))
+    },
+  }
+}

@@ -1,0 +1,20 @@
+import { startMailStandIn } from './mail/server.ts'
+
+const number = (name: string, otherwise: number): number => {
+  const value = Number(process.env[name] ?? otherwise)
+  if (!Number.isInteger(value) || value < 0 || value > 65535) throw new Error(`${name} is no port`)
+  return value
+}
+
+const mail = await startMailStandIn({
+  smtpPort: number('MAIL_SMTP_PORT', 4461),
+  pagePort: number('MAIL_PAGE_PORT', 4463),
+  file: process.env.MAIL_FILE ?? null,
+  marmotMail: () => ({ host: '127.0.0.1', port: number('MARMOT_MAIL_PORT', 4462) }),
+})
+// The parent process waits for this line.
+process.stdout.write(`listening ${mail.smtpPort} page ${mail.pagePort}\n`)
+
+const stop = () => mail.stop().then(() => process.exit(0))
+process.on('SIGINT', stop)
+process.on('SIGTERM', stop)

@@ -1,0 +1,20 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'core', include: ['core/**/*.test.ts', 'contract/**/*.test.ts', 'web/**/*.test.ts', 'standins/**/*.test.ts', 'demo/**/*.test.ts'], setupFiles: ['temporal-polyfill/global'] } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts'],
+          setupFiles: ['temporal-polyfill/global'],
+          globalSetup: ['server/testing/cluster.ts'],
+          fileParallelism: false,
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
+        },
+      },
+    ],
+  },
+})
