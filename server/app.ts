@@ -45,8 +45,7 @@ export interface Running {
 export const startMarmot = async (settings: Settings): Promise<Running> => {
   const log = pino({ level: settings.log })
   await migrate(settings.databaseUrl)
-  const pool = openPool(settings.databaseUrl)
-  pool.on('error', (error) => log.warn({ error }, 'a database connection was lost'))
+  const pool = openPool(settings.databaseUrl, (error) => log.warn({ error }, 'a database connection was lost'))
   const clock = startClock(settings.now)
   const live = openLive(settings.databaseUrl, log)
 

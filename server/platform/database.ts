@@ -8,7 +8,13 @@ export interface Sql {
 // Counts come as bigint; none of ours passes 2^53.
 pg.types.setTypeParser(pg.types.builtins.INT8, Number)
 
-export const openPool = (url: string): pg.Pool => new pg.Pool({ connectionString: url, max: 20 })
+/** A pool whose lost connections are reported to `onLost` instead of ending the process. */
+export const openPool = (url: string, onLost: (error: Error) => void = () => undefined): pg.Pool => {
+  const pool = new pg.Pool({ connectionString: url, max: 20 })
+  pool.on('error', onLost)
+  pool.on('connect', (client) => client.on('error', onLost))
+  return pool
+}
 
 /** Runs `work` in one transaction: all of it happens, or none. */
 export const transaction = async <T>(pool: pg.Pool, work: (sql: Sql) => Promise<T>): Promise<T> => {

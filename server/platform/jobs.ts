@@ -24,7 +24,14 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
   const alive = new pg.Client({ connectionString: databaseUrl })
   const events: WorkerEvents = new EventEmitter()
   const workers = new Set<string>()
-  const hold = (workerId: string) => alive.query('select pg_advisory_lock(hashtextextended($1, 0))', [workerId])
+  // One connection holds all the locks, and it takes one query at a time.
+  let turn: Promise<unknown> = Promise.resolve()
+  const ask = <Row extends pg.QueryResultRow>(text: string, values: string[]): Promise<pg.QueryResult<Row>> => {
+    const answer = turn.then(() => alive.query<Row>(text, values))
+    turn = answer.catch(() => undefined)
+    return answer
+  }
+  const hold = (workerId: string) => ask('select pg_advisory_lock(hashtextextended($1, 0))', [workerId])
   alive.on('error', (error) => log.warn({ error }, 'the jobs’ connection was lost'))
   await alive.connect()
   events.on('worker:create', ({ worker }) => {
@@ -50,14 +57,14 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
     )
     for (const { locked_by } of locked.rows) {
       if (workers.has(locked_by)) continue
-      const free = await alive.query<{ free: boolean }>(
+      const free = await ask<{ free: boolean }>(
         'select pg_try_advisory_lock(hashtextextended($1, 0)) as free',
         [locked_by],
       )
       if (!free.rows[0]?.free) continue
       log.info({ worker: locked_by }, 'freeing the jobs of a worker that died')
       await pool.query('select graphile_worker.force_unlock_workers($1)', [[locked_by]])
-      await alive.query('select pg_advisory_unlock(hashtextextended($1, 0))', [locked_by])
+      await ask('select pg_advisory_unlock(hashtextextended($1, 0))', [locked_by])
     }
   }
   const reaper = setInterval(() => reap().catch((error) => log.warn({ error }, 'dead workers not looked for')), REAP_MS)

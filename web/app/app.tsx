@@ -1,0 +1,96 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { lazy, Suspense } from 'react'
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import { Toaster } from 'sonner'
+import { Now } from '../notices/now.tsx'
+import { SignIn } from '../people/sign-in.tsx'
+import { Button, Loading, Trouble } from '../ui/parts.tsx'
+import { ApiProblem, problemWords } from './api.ts'
+import { useSession, WithMe } from './session.tsx'
+import { Shell } from './shell.tsx'
+
+const Arrange = lazy(() => import('../openings/arrange.tsx').then((m) => ({ default: m.Arrange })))
+const MyTime = lazy(() => import('../entries/my-time.tsx').then((m) => ({ default: m.MyTime })))
+const Places = lazy(() => import('../resources/places.tsx').then((m) => ({ default: m.Places })))
+const GuestPage = lazy(() => import('../invitations/guest-page.tsx').then((m) => ({ default: m.GuestPage })))
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 30_000,
+      refetchOnWindowFocus: true,
+      retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.problem.status === 0),
+      retryDelay: 400,
+    },
+  },
+})
+
+const Lost = () => (
+  <main className="p-8">
+    <h1 className="font-semibold text-lg">There is nothing at this address.</h1>
+    <p className="mt-2">
+      <a className="text-gentian underline" href="/now">
+        Go to what needs you now
+      </a>
+    </p>
+  </main>
+)
+
+const Inside = () => {
+  const session = useSession()
+  if (session.isPending)
+    return (
+      <div className="p-8">
+        <Loading what="your time" />
+      </div>
+    )
+  if (session.isError)
+    return (
+      <main className="mx-auto max-w-lg p-8">
+        <Trouble action={<Button onClick={() => session.refetch()}>Try again</Button>}>{problemWords(session.error)}</Trouble>
+      </main>
+    )
+  if (!session.data) return <SignIn />
+  return (
+    <WithMe session={session.data.session} ahead={session.data.ahead}>
+      <Routes>
+        <Route element={<Shell />}>
+          <Route path="/now" element={<Now />} />
+          <Route path="/time" element={<MyTime />} />
+          <Route path="/arrange" element={<Arrange />} />
+          <Route path="/places" element={<Places />} />
+          <Route path="/" element={<Navigate to="/now" replace />} />
+          <Route path="*" element={<Lost />} />
+        </Route>
+      </Routes>
+    </WithMe>
+  )
+}
+
+/** The whole application. */
+export const App = () => (
+  <QueryClientProvider client={queries}>
+    <BrowserRouter>
+      <Suspense
+        fallback={
+          <div className="p-8">
+            <Loading what="the page" />
+          </div>
+        }
+      >
+        <Routes>
+          <Route path="/i/:token" element={<GuestPage />} />
+          <Route path="*" element={<Inside />} />
+        </Routes>
+      </Suspense>
+    </BrowserRouter>
+    <Toaster
+      position="top-center"
+      offset={52}
+      toastOptions={{
+        style: { background: 'var(--ink)', color: 'var(--ground)', border: 'none', fontFamily: 'inherit', fontSize: 15 },
+        actionButtonStyle: { background: 'var(--ground)', color: 'var(--ink)' },
+      }}
+    />
+  </QueryClientProvider>
+)

@@ -1,0 +1,82 @@
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { Sheet } from '../ui/sheet.tsx'
+
+/** One key of a screen: what it does in words, for the list behind `?`. */
+export interface Key {
+  readonly keys: string
+  readonly does: string
+  /** What `event.key` must be; none for keys that the lanes themselves handle. */
+  readonly on?: string
+  readonly ctrl?: boolean
+  readonly run?: () => void
+}
+
+const KeysContext = createContext<{ add: (keys: readonly Key[]) => () => void } | null>(null)
+
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/** Listens for the keys of the screen and shows their list on `?`. */
+export const WithKeys = ({ children }: { children: ReactNode }) => {
+  const lists = useRef(new Set<readonly Key[]>())
+  const [shown, setShown] = useState<readonly Key[] | null>(null)
+  const value = useMemo(
+    () => ({
+      add: (keys: readonly Key[]) => {
+        lists.current.add(keys)
+        return () => {
+          lists.current.delete(keys)
+        }
+      },
+    }),
+    [],
+  )
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || event.altKey || event.metaKey) return
+      // A screen's own key comes before one that holds everywhere.
+      const known = [...lists.current].reverse().flat()
+      if (event.key === '?' && !typing(event.target)) {
+        setShown(known.filter((key, i) => known.findIndex((each) => each.keys === key.keys) === i))
+        return
+      }
+      if (typing(event.target) || document.querySelector('[role=dialog]')) return
+      const key = known.find((each) => each.on === event.key && Boolean(each.ctrl) === event.ctrlKey && each.run)
+      if (!key?.run) return
+      event.preventDefault()
+      key.run()
+    }
+    document.addEventListener('keydown', listen)
+    return () => document.removeEventListener('keydown', listen)
+  }, [])
+  return (
+    <KeysContext value={value}>
+      {children}
+      <Sheet open={shown !== null} onClose={() => setShown(null)} title="Keys of this screen">
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1.5">
+          {shown?.map((key) => (
+            <div key={key.keys + key.does} className="contents">
+              <dt>
+                <kbd className="rounded border border-line bg-ground px-1.5 font-sans">{key.keys}</kbd>
+              </dt>
+              <dd>{key.does}</dd>
+            </div>
+          ))}
+        </dl>
+      </Sheet>
+    </KeysContext>
+  )
+}
+
+/** Adds keys while the component is on screen. The newest `run` of each is called. */
+export const useKeys = (keys: readonly Key[]): void => {
+  const context = useContext(KeysContext)
+  const newest = useRef(keys)
+  newest.current = keys
+  const shape = keys.map((key) => `${key.keys}|${key.does}|${key.on}|${key.ctrl}`).join('\n')
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the shape stands for the keys, whose functions are read when pressed
+  useEffect(() => {
+    const stable = newest.current.map((key, i) => ({ ...key, ...(key.run ? { run: () => newest.current[i]?.run?.() } : {}) }))
+    return context?.add(stable)
+  }, [context, shape])
+}

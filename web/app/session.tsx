@@ -1,0 +1,60 @@
+import { type Person, type Session, whoAmI } from '@marmot/contract/people'
+import { type ZoneTable, zoneTable } from '@marmot/core/time'
+import { useQuery } from '@tanstack/react-query'
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
+import { call, problemCode } from './api.ts'
+
+/** The signed-in person, their zone and the server's clock. */
+export interface Me {
+  readonly session: Session
+  readonly person: Person
+  readonly zone: ZoneTable
+  /** The server's clock, read now. */
+  readonly clock: () => number
+}
+
+const MeContext = createContext<Me | null>(null)
+
+/** The signed-in person; only below `WithMe`. */
+export const useMe = (): Me => {
+  const me = useContext(MeContext)
+  if (!me) throw new Error('nobody is signed in here')
+  return me
+}
+
+export const sessionKey = ['session'] as const
+
+export const useSession = () =>
+  useQuery({
+    queryKey: sessionKey,
+    queryFn: async () => {
+      const asked = Date.now()
+      try {
+        const session = await call(whoAmI)
+        return { session, ahead: Date.parse(session.now) - (asked + Date.now()) / 2 }
+      } catch (error) {
+        if (problemCode(error) === 'not-signed-in') return null
+        throw error
+      }
+    },
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+
+export const WithMe = ({ session, ahead, children }: { session: Session; ahead: number; children: ReactNode }) => {
+  const me = useMemo<Me>(
+    () => ({ session, person: session.person, zone: zoneTable(session.person.zone), clock: () => Date.now() + ahead }),
+    [session, ahead],
+  )
+  return <MeContext value={me}>{children}</MeContext>
+}
+
+/** The server's clock, to the minute; the component is drawn again when the minute changes. */
+export const useNow = (): number => {
+  const { clock } = useMe()
+  const [now, setNow] = useState(() => Math.floor(clock() / 60_000) * 60_000)
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Math.floor(clock() / 60_000) * 60_000), 5000)
+    return () => clearInterval(timer)
+  }, [clock])
+  return now
+}

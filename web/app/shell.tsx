@@ -1,0 +1,123 @@
+import { signOut } from '@marmot/contract/people'
+import { clockText, minuteOf, shortDay, dayOf, toWall } from '@marmot/core/time'
+import { useQueryClient } from '@tanstack/react-query'
+import { CircleHelp, LogOut, WifiOff } from 'lucide-react'
+import { Suspense } from 'react'
+import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
+import { WithBrief } from '../openings/brief.tsx'
+import { TrayReminder } from '../openings/tray-reminder.tsx'
+import { Loading } from '../ui/parts.tsx'
+import { call } from './api.ts'
+import { useKeys, WithKeys } from './keys.tsx'
+import { useLive } from './live.ts'
+import { useMe, useNow } from './session.tsx'
+import { WithUndo } from './undo.tsx'
+
+const SCREENS = [
+  { to: '/now', name: 'Now', key: '1' },
+  { to: '/time', name: 'My time', key: '2' },
+  { to: '/arrange', name: 'Arrange', key: '3' },
+  { to: '/places', name: 'Places', key: '4' },
+] as const
+
+const Mark = () => (
+  <span className="flex items-center gap-2 font-bold text-[17px]">
+    <img src="/mark.svg" alt="" width={26} height={26} />
+    <span className="max-md:sr-only">Marmot</span>
+  </span>
+)
+
+const Bar = ({ standing }: { standing: boolean }) => {
+  const { person, session, zone } = useMe()
+  const now = useNow()
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  useKeys(SCREENS.map((screen) => ({ keys: screen.key, does: `Go to ${screen.name}`, on: screen.key, run: () => navigate(screen.to) })))
+  const leave = async () => {
+    await call(signOut).catch(() => undefined)
+    sessionStorage.clear()
+    queries.clear()
+    navigate('/')
+    window.location.reload()
+  }
+  const wall = toWall(zone, now)
+  const site = session.sites.find((each) => each.id === person.siteId)
+  return (
+    <header className="flex h-11 shrink-0 items-center gap-4 bg-bar px-4 text-bar-ink max-md:gap-2 max-md:px-2">
+      <Mark />
+      <nav aria-label="Screens" className="flex h-full items-stretch max-md:flex-1">
+        {SCREENS.map((screen) => (
+          <NavLink
+            key={screen.to}
+            to={screen.to}
+            className={({ isActive }) =>
+              `flex items-center whitespace-nowrap border-b-[3px] px-3 pt-[3px] max-md:px-2 ${isActive ? 'border-sun font-semibold' : 'border-transparent hover:border-bar-ink/40'}`
+            }
+          >
+            {screen.name}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-3 whitespace-nowrap text-sm">
+        {!standing && (
+          <span role="status" className="flex items-center gap-1 text-sun">
+            <WifiOff size={15} aria-hidden /> <span className="max-md:sr-only">Not live: connecting again…</span>
+          </span>
+        )}
+        <span className="max-md:hidden">
+          {site?.name} {shortDay(dayOf(wall))} <b>{clockText(minuteOf(wall))}</b>
+        </span>
+        {session.mailbox && (
+          <a className="underline decoration-bar-ink/50 underline-offset-2 max-md:hidden" href={session.mailbox} target="_blank" rel="noreferrer">
+            Demo letters
+          </a>
+        )}
+        <button type="button" className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden" aria-label="Keys of this screen" onClick={() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' }))}>
+          <CircleHelp size={17} aria-hidden />
+        </button>
+        <span className="max-md:hidden">{person.name}</span>
+        <button type="button" className="flex items-center gap-1 rounded p-1 hover:bg-bar-ink/15" onClick={leave} aria-label={`Sign out ${person.name}`}>
+          <LogOut size={16} aria-hidden />
+        </button>
+      </div>
+    </header>
+  )
+}
+
+const Skip = () => (
+  <a href="#main" className="sr-only rounded bg-paper px-3 py-1 focus:not-sr-only focus:absolute focus:top-1 focus:left-1 focus:z-50">
+    Skip to the screen
+  </a>
+)
+
+/** The bar, the screen, and the brief in hand, which stays while one goes from screen to screen. */
+export const Shell = () => {
+  const standing = useLive()
+  const { pathname } = useLocation()
+  return (
+    <WithKeys>
+      <WithUndo>
+        <WithBrief>
+          <div className="flex h-full flex-col">
+            <Skip />
+            <Bar standing={standing} />
+            <main id="main" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+              <Suspense
+                fallback={
+                  <div className="p-6">
+                    <Loading what="the screen" />
+                  </div>
+                }
+              >
+                <Outlet />
+              </Suspense>
+            </main>
+            {pathname !== '/arrange' && <TrayReminder />}
+          </div>
+          <MeetingSheet />
+        </WithBrief>
+      </WithUndo>
+    </WithKeys>
+  )
+}

@@ -1,0 +1,47 @@
+import { createContext, type ReactNode, useContext, useMemo, useRef } from 'react'
+import { toast } from 'sonner'
+import { problemWords } from './api.ts'
+import { useKeys } from './keys.tsx'
+
+/** Something done that can be taken back. */
+export interface Done {
+  readonly words: string
+  readonly undo: () => Promise<unknown> | unknown
+}
+
+const UndoContext = createContext<((done: Done) => void) | null>(null)
+const MOST = 30
+
+/** Keeps what was done, says it, and takes the newest back on Ctrl Z or by the button in the message. */
+export const WithUndo = ({ children }: { children: ReactNode }) => {
+  const past = useRef<Done[]>([])
+  const undo = async (which?: Done) => {
+    const done = which ?? past.current.at(-1)
+    if (!done || !past.current.includes(done)) return
+    past.current = past.current.filter((each) => each !== done)
+    try {
+      await done.undo()
+      toast(`Taken back: ${done.words}`)
+    } catch (error) {
+      toast.error(`It could not be taken back. ${problemWords(error)}`)
+    }
+  }
+  const latest = useRef(undo)
+  latest.current = undo
+  const say = useMemo(
+    () => (done: Done) => {
+      past.current = [...past.current, done].slice(-MOST)
+      toast(done.words, { duration: 8000, action: { label: 'Undo', onClick: () => latest.current(done) } })
+    },
+    [],
+  )
+  useKeys([{ keys: 'Ctrl Z', does: 'Take back the last change', on: 'z', ctrl: true, run: () => undo() }])
+  return <UndoContext value={say}>{children}</UndoContext>
+}
+
+/** Says that something was done and how it is taken back. */
+export const useUndo = () => {
+  const say = useContext(UndoContext)
+  if (!say) throw new Error('no undo here')
+  return say
+}

@@ -1,0 +1,75 @@
+import { during } from '@marmot/core/availability'
+import { clockText, dayOf, HOUR, type Instant, minuteOf, offsetAt, offsetInWords, shortDay, toWall, wallOf } from '@marmot/core/time'
+import { useMemo } from 'react'
+import { useMe, useNow } from '../app/session.tsx'
+import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
+import { wallAxis } from '../lanes/axis.ts'
+import { Board } from '../lanes/board.tsx'
+import { Loading } from '../ui/parts.tsx'
+import { instantOf } from '@marmot/core/time'
+
+const HOURS_AROUND = 6
+
+/** My own day around a proposed time, in a lane, and in a sentence what it collides with. */
+export const DayAround = ({ entryId, start, end }: { entryId: string; start: Instant; end: Instant }) => {
+  const { zone, person, session } = useMe()
+  const now = useNow()
+  const day = dayOf(toWall(zone, start))
+  const dayStart = instantOf(zone, wallOf(day))
+  const entries = useEntries(dayStart, dayStart + 36 * HOUR)
+  const axis = useMemo(() => {
+    const first = minuteOf(toWall(zone, start))
+    const from = Math.max(0, Math.min(7 * 60, first - HOURS_AROUND * 60))
+    return wallAxis(zone, day, from, Math.min(1440 + 360, Math.max(19 * 60, first + HOURS_AROUND * 60)))
+  }, [zone, day, start])
+  if (entries.isPending) return <Loading what="your day" />
+  if (entries.isError) return <p className="text-coral text-sm">⚠ Your own day could not be fetched.</p>
+  const spans = entries.data.occurrences.filter((each) => each.entryId !== entryId).flatMap(ownSpan)
+  const lane = ownLane(person.zone, entries.data.hours, spans)
+  const how = during(lane, zone, { start, end })
+  const clash = how.blocker?.title
+  const sameDay = spans.filter((span) => dayOf(toWall(zone, span.start)) === day && span.state !== 'listed')
+  const before = sameDay.filter((span) => span.end <= start).sort((a, b) => b.end - a.end)[0]
+  const clock = (at: Instant) => clockText(minuteOf(toWall(zone, at)))
+  const words =
+    how.state === 'free'
+      ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', and nothing stands before it'}.`
+      : how.state === 'stretch'
+        ? `You are free then, but ${how.stretch} minutes of it are outside your hours.`
+        : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${how.state})`}.`
+  return (
+    <div className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]" style={{ '--lane': '40px' }}>
+      <div className="pointer-events-none">
+        <Board
+          label={`My day around it, ${shortDay(day)}`}
+          groups={[
+            {
+              id: 'me',
+              zone,
+              axis,
+              title: <span className="text-soft text-xs">{offsetInWords(offsetAt(zone, start))}</span>,
+              rows: [
+                {
+                  id: `me-${entryId}`,
+                  name: `${person.name}, ${session.sites.find((site) => site.id === person.siteId)?.name ?? ''}`,
+                  label: <span className="whitespace-nowrap font-semibold text-[13px]">{shortDay(day)}</span>,
+                  time: lane,
+                  axis,
+                },
+              ],
+            },
+          ]}
+          home={zone}
+          now={now}
+          step={15}
+          minutes={30}
+          across="all"
+          chosen={{ start, end, rowId: null }}
+          days={false}
+          onChoose={() => undefined}
+        />
+      </div>
+      <p className={`px-4.5 pt-1 text-sm max-md:px-2.5 ${how.state === 'free' || how.state === 'stretch' ? '' : 'font-semibold text-coral'}`}>{words}</p>
+    </div>
+  )
+}

@@ -1,0 +1,164 @@
+import { civilOf, type Day, dayInWords, parseDay, shortDay, WEEKDAYS, MONTHS, weekdayOf, weekStart } from '@marmot/core/time'
+import { ChevronLeft, ChevronRight } from 'lucide-react'
+import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
+import './ribbon.css'
+
+/** The days that the lanes show. */
+export interface Lens {
+  readonly first: Day
+  readonly days: number
+}
+
+export const RIBBON_DAYS = 49
+
+/** The ribbon's first day for a lens: a Monday, with the lens well inside. */
+export const ribbonStart = (lens: Lens, today: Day): Day => {
+  const usual = weekStart(today)
+  if (lens.first >= usual && lens.first + lens.days <= usual + RIBBON_DAYS) return usual
+  return weekStart(lens.first) - 14
+}
+
+const lensWords = (lens: Lens): string =>
+  lens.days === 1 ? shortDay(lens.first) : `${shortDay(lens.first)} to ${shortDay(lens.first + lens.days - 1)}`
+
+/** Seven weeks, a column a day; the fill is how much of the day is open (or full), the lens what the lanes show. */
+export const Ribbon = ({
+  start,
+  today,
+  lens,
+  fill,
+  meaning,
+  longest,
+  onLens,
+}: {
+  start: Day
+  today: Day
+  lens: Lens
+  fill: Float32Array
+  /** What the fill means, for the label: "open for everyone" or "taken". */
+  meaning: 'open' | 'taken'
+  /** The widest lens, in days. */
+  longest: number
+  onLens: (lens: Lens) => void
+}) => {
+  const strip = useRef<HTMLDivElement>(null)
+  const drag = useRef<{ part: string; grip: number; lens: Lens } | null>(null)
+  const [typed, setTyped] = useState('')
+  const [unclear, setUnclear] = useState(false)
+  const days = fill.length
+  const dayAt = (x: number): number => {
+    const box = strip.current?.getBoundingClientRect()
+    return box ? Math.floor(((x - box.left) / box.width) * days) : 0
+  }
+  const press = (event: PointerEvent) => {
+    if (!(event.target instanceof HTMLElement)) return
+    const at = dayAt(event.clientX)
+    const part = event.target.closest<HTMLElement>('[data-lens]')?.dataset.lens ?? 'jump'
+    if (part === 'jump') {
+      const first = start + Math.max(0, Math.min(days - lens.days, at))
+      onLens({ ...lens, first })
+      drag.current = { part: 'move', grip: 0, lens: { ...lens, first } }
+    } else drag.current = { part, grip: start + at - lens.first, lens }
+    strip.current?.setPointerCapture(event.pointerId)
+  }
+  const follow = (event: PointerEvent) => {
+    const held = drag.current
+    if (!held) return
+    const at = start + Math.max(0, Math.min(days - 1, dayAt(event.clientX)))
+    const last = held.lens.first + held.lens.days - 1
+    if (held.part === 'move') {
+      const first = Math.max(start, Math.min(start + days - held.lens.days, at - held.grip))
+      if (first !== lens.first) onLens({ ...held.lens, first })
+    } else if (held.part === 'end') {
+      onLens({ first: held.lens.first, days: Math.max(1, Math.min(longest, at - held.lens.first + 1)) })
+    } else {
+      const first = Math.min(last, Math.max(at, last - longest + 1))
+      onLens({ first, days: last - first + 1 })
+    }
+  }
+  const keys = (event: KeyboardEvent) => {
+    const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : event.key === 'PageUp' ? -7 : event.key === 'PageDown' ? 7 : 0
+    if (!by) return
+    event.preventDefault()
+    event.stopPropagation()
+    onLens(event.shiftKey ? { ...lens, days: Math.max(1, Math.min(longest, lens.days + by)) } : { ...lens, first: lens.first + by })
+  }
+  const jump = () => {
+    const day = parseDay(typed, today)
+    setUnclear(day === null)
+    if (day === null) return
+    onLens({ ...lens, first: day })
+    setTyped('')
+  }
+  const left = Math.max(0, lens.first - start)
+  const right = Math.min(days, lens.first + lens.days - start)
+  return (
+    <div className="ribbon">
+      <div className="ribbon-label">
+        <div className="flex items-center gap-1">
+          <button type="button" className="rounded p-0.5 hover:bg-paper" aria-label="Earlier" onClick={() => onLens({ ...lens, first: lens.first - lens.days })}>
+            <ChevronLeft size={16} aria-hidden />
+          </button>
+          <b className="whitespace-nowrap text-sm" title={dayInWords(lens.first, today)}>
+            {lensWords(lens)}
+          </b>
+          <button type="button" className="rounded p-0.5 hover:bg-paper" aria-label="Later" onClick={() => onLens({ ...lens, first: lens.first + lens.days })}>
+            <ChevronRight size={16} aria-hidden />
+          </button>
+        </div>
+        <form
+          className="flex gap-1"
+          onSubmit={(event) => {
+            event.preventDefault()
+            jump()
+          }}
+        >
+          <input
+            aria-label="Go to a date"
+            aria-invalid={unclear || undefined}
+            placeholder={unclear ? 'Not a date: try 3 dec' : 'Go to: 3 dec, next tue'}
+            value={typed}
+            onChange={(event) => {
+              setTyped(event.target.value)
+              setUnclear(false)
+            }}
+            className={`w-full min-w-0 rounded border bg-paper px-1.5 text-[13px] ${unclear ? 'border-coral text-coral' : 'border-line'}`}
+          />
+        </form>
+      </div>
+      <div ref={strip} className="ribbon-strip" onPointerDown={press} onPointerMove={follow} onPointerUp={() => (drag.current = null)} onPointerCancel={() => (drag.current = null)}>
+        {Array.from(fill, (share, i) => {
+          const day = start + i
+          const { date, month } = civilOf(day)
+          const named = weekdayOf(day) === 1 || i === 0
+          return (
+            <div key={day} className="ribbon-day" data-weekend={weekdayOf(day) > 5 || undefined} data-today={day === today || undefined} data-past={day < today || undefined}>
+              <div className="ribbon-cell" title={`${WEEKDAYS[weekdayOf(day) - 1]} ${date} ${MONTHS[month - 1]}: ${Math.round(share * 100)}% ${meaning}`}>
+                <i data-meaning={meaning} style={{ height: `${Math.round(share * 100)}%` }} />
+              </div>
+              <span data-named={named || undefined}>{named ? `${MONTHS[month - 1]?.slice(0, 3)} ${date}` : date}</span>
+            </div>
+          )
+        })}
+        {right > left && (
+          <div
+            role="slider"
+            tabIndex={0}
+            aria-label="Days shown"
+            aria-valuemin={0}
+            aria-valuemax={days - 1}
+            aria-valuenow={Math.max(0, Math.min(days - 1, lens.first - start))}
+            aria-valuetext={lens.days === 1 ? dayInWords(lens.first, today) : `${dayInWords(lens.first, today)} to ${dayInWords(lens.first + lens.days - 1, today)}`}
+            className="lens"
+            data-lens="move"
+            onKeyDown={keys}
+            style={{ left: `${(left / days) * 100}%`, width: `${((right - left) / days) * 100}%` }}
+          >
+            <i data-lens="start" className="lens-edge" style={{ left: -4 }} />
+            <i data-lens="end" className="lens-edge" style={{ right: -4 }} />
+          </div>
+        )}
+      </div>
+    </div>
+  )
+}

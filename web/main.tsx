@@ -1,0 +1,9 @@
+import './theme.css'
+import { createRoot } from 'react-dom/client'
+
+// The browser's own Temporal where it has one; the polyfill is fetched only by those that need it.
+if (!('Temporal' in globalThis)) await import('temporal-polyfill/global')
+const { App } = await import('./app/app.tsx')
+
+const root = document.getElementById('root')
+if (root) createRoot(root).render(<App />)

@@ -1,0 +1,162 @@
+import { cancelMeeting, type Meeting, type Participant, readMeeting } from '@marmot/contract/meetings'
+import { tally, tallyInWords } from '@marmot/core/invitations'
+import { clocksInWords, lengthInWords, minutesBetween, shortTime, spanInWords, zoneTable } from '@marmot/core/time'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { Check, CircleDashed, CircleHelp, X } from 'lucide-react'
+import { useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { toast } from 'sonner'
+import { call, problemWords } from '../app/api.ts'
+import { useMe, useNow } from '../app/session.tsx'
+import { MyAnswer } from '../invitations/answer-form.tsx'
+import { DayAround } from '../invitations/day-around.tsx'
+import { Button, Loading, Trouble } from '../ui/parts.tsx'
+import { Sheet } from '../ui/sheet.tsx'
+
+const ANSWER = {
+  'needs-action': { words: 'has not answered', icon: CircleDashed, tone: 'text-soft' },
+  accepted: { words: 'accepted', icon: Check, tone: 'font-semibold' },
+  tentative: { words: 'tentative', icon: CircleHelp, tone: '' },
+  declined: { words: 'declined', icon: X, tone: 'text-coral font-semibold' },
+  delegated: { words: 'delegated', icon: CircleHelp, tone: '' },
+} as const
+
+const MAIL = { none: '', waiting: 'invitation on its way', sent: 'invitation sent', failed: '⚠ invitation could not be sent yet; trying again' } as const
+
+const sentWords = (participant: Participant): string =>
+  participant.seenAt && participant.answer === 'needs-action' ? 'has looked at it' : participant.answer === 'needs-action' ? MAIL[participant.mail] : ''
+
+const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
+  const { zone } = useMe()
+  const answer = ANSWER[participant.answer]
+  const Icon = answer.icon
+  const theirs = participant.zone ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone)) : 'guest'
+  return (
+    <li className="grid grid-cols-[1fr_auto] gap-x-3 border-line border-t py-1.5">
+      <span className="min-w-0 truncate">
+        {participant.name}
+        {participant.organizer ? <span className="text-soft text-sm"> organizes</span> : !participant.required && <span className="text-soft text-sm"> optional</span>}
+      </span>
+      {participant.organizer ? (
+        <span />
+      ) : (
+        <span className={`flex items-center gap-1 ${answer.tone}`}>
+          <Icon size={15} aria-hidden /> {answer.words}
+        </span>
+      )}
+      <span className="text-[13px] text-soft">{theirs}</span>
+      <span className="text-right text-[13px] text-soft">
+        {participant.answeredAt ? shortTime(Date.parse(participant.answeredAt), zone) : sentWords(participant)}
+      </span>
+      {participant.message && <p className="col-span-2 mt-0.5 border-gentian border-l-2 pl-2 text-sm">“{participant.message}”</p>}
+    </li>
+  )
+}
+
+const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => {
+  const queries = useQueryClient()
+  const [asked, setAsked] = useState(false)
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const others = meeting.participants.length - 1
+  const cancel = async () => {
+    setBusy(true)
+    try {
+      const { told } = await call(cancelMeeting, { params: { entryId: meeting.entryId } })
+      toast(`Cancelled: ${meeting.title}. ${told} ${told === 1 ? 'person is' : 'people are'} told.`)
+      await queries.invalidateQueries()
+      onDone()
+    } catch (error) {
+      setTrouble(problemWords(error))
+      setBusy(false)
+    }
+  }
+  if (!asked)
+    return (
+      <Button tone="trouble" onClick={() => setAsked(true)}>
+        Cancel this meeting…
+      </Button>
+    )
+  return (
+    <div className="flex flex-col gap-2 rounded-md border border-coral/60 p-3">
+      <p>
+        {meeting.repeats ? 'Every date of it is cancelled. ' : ''}
+        {others} {others === 1 ? 'person is' : 'people are'} told by mail{meeting.places.length ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again` : ''}. This cannot be taken back.
+      </p>
+      {trouble && <Trouble>{trouble}</Trouble>}
+      <div className="flex gap-2">
+        <Button tone="trouble" disabled={busy} onClick={cancel}>
+          {busy ? 'Cancelling…' : `Cancel and tell ${others}`}
+        </Button>
+        <Button disabled={busy} onClick={() => setAsked(false)}>
+          Keep it
+        </Button>
+      </div>
+    </div>
+  )
+}
+
+const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const start = Date.parse(meeting.start)
+  const end = Date.parse(meeting.end)
+  const sum = tally(meeting.participants)
+  const over = end <= now
+  return (
+    <div className="flex flex-col gap-4">
+      <div>
+        <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
+        <p className="text-soft">
+          {lengthInWords(minutesBetween(start, end))}
+          {meeting.place ? `, ${meeting.place}` : ''}
+          {meeting.repeats ? ', repeats' : ''}. Organized by {meeting.iOrganize ? 'you' : meeting.organizer}.
+        </p>
+        {meeting.note && <p className="mt-2 whitespace-pre-wrap">{meeting.note}</p>}
+      </div>
+      {meeting.cancelled && <Trouble>This meeting was cancelled. There is nothing to answer.</Trouble>}
+      {!meeting.iOrganize && !meeting.cancelled && !over && (
+        <>
+          <DayAround entryId={meeting.entryId} start={start} end={end} />
+          <MyAnswer meeting={meeting} />
+        </>
+      )}
+      <section aria-label="Answers">
+        <h3 className="font-semibold" aria-live="polite">
+          {tallyInWords(sum)}
+        </h3>
+        {sum.missing.length > 0 && <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>}
+        <ul className="mt-1">
+          {meeting.participants.map((participant) => (
+            <ParticipantRow key={participant.id} participant={participant} meeting={meeting} />
+          ))}
+        </ul>
+      </section>
+      {meeting.iOrganize && !meeting.cancelled && !over && <Cancel meeting={meeting} onDone={onDone} />}
+    </div>
+  )
+}
+
+/** The meeting named in the address bar, over whichever screen one is on: its answers arrive while one looks. */
+export const MeetingSheet = () => {
+  const [search, setSearch] = useSearchParams()
+  const entryId = search.get('meeting')
+  const meeting = useQuery({
+    queryKey: ['meeting', entryId],
+    queryFn: () => call(readMeeting, { params: { entryId: entryId ?? '' } }),
+    enabled: entryId !== null,
+  })
+  const close = () =>
+    setSearch((before) => {
+      const after = new URLSearchParams(before)
+      after.delete('meeting')
+      return after
+    })
+  return (
+    <Sheet open={entryId !== null} onClose={close} title={meeting.data?.title ?? 'Meeting'} wide>
+      {meeting.isPending && <Loading what="the meeting" />}
+      {meeting.isError && <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>{problemWords(meeting.error)}</Trouble>}
+      {meeting.data && <Body meeting={meeting.data} onDone={close} />}
+    </Sheet>
+  )
+}

@@ -1,0 +1,210 @@
+import type { Meeting } from '@marmot/contract/meetings'
+import { listNow, type Notice } from '@marmot/contract/notices'
+import { tally, tallyInWords } from '@marmot/core/invitations'
+import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
+import { useQuery } from '@tanstack/react-query'
+import { type ReactNode, useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import { call, problemWords } from '../app/api.ts'
+import { useKeys } from '../app/keys.tsx'
+import { useMe, useNow } from '../app/session.tsx'
+import { MyAnswer } from '../invitations/answer-form.tsx'
+import { DayAround } from '../invitations/day-around.tsx'
+import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
+
+const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
+  <section aria-label={title}>
+    <h2 className="mb-1.5 font-semibold text-[17px]">
+      {title} {count ? <span className="ml-1 rounded-full bg-gentian px-2 text-gentian-ink text-sm">{count}</span> : null}
+    </h2>
+    {children}
+  </section>
+)
+
+const useOpen = () => {
+  const [, setSearch] = useSearchParams()
+  return (entryId: string) => setSearch({ meeting: entryId })
+}
+
+const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; onOpen: () => void }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const show = useOpen()
+  const start = Date.parse(meeting.start)
+  const end = Date.parse(meeting.end)
+  const mine = meeting.participants.find((one) => one.answer === meeting.myAnswer && !one.organizer)
+  return (
+    <li className="rounded-lg bg-paper px-4 py-2.5">
+      <div className="flex flex-wrap items-baseline gap-x-3">
+        <button type="button" aria-expanded={open} onClick={onOpen} className="text-left font-semibold text-[16px] hover:underline">
+          {meeting.title}
+        </button>
+        <span className="text-soft">
+          from {meeting.organizer}
+          {mine && !mine.required ? ', optional for you' : ''}
+          {meeting.place ? `, ${meeting.place}` : ''}
+        </span>
+        <button type="button" className="ml-auto rounded px-1 text-gentian text-sm underline underline-offset-2" onClick={() => show(meeting.entryId)}>
+          Who else
+        </button>
+      </div>
+      <p className="mb-1.5">{spanInWords(start, end, zone, now)}</p>
+      {open ? (
+        <div className="flex flex-col gap-2">
+          {meeting.note && <p className="text-soft">“{meeting.note}”</p>}
+          <DayAround entryId={meeting.entryId} start={start} end={end} />
+          <MyAnswer meeting={meeting} />
+        </div>
+      ) : (
+        <Button onClick={onOpen}>See it in your day and answer</Button>
+      )}
+    </li>
+  )
+}
+
+const Organized = ({ meeting }: { meeting: Meeting }) => {
+  const { zone } = useMe()
+  const open = useOpen()
+  const sum = tally(meeting.participants)
+  const waiting = meeting.participants.filter((one) => !one.organizer && one.answer === 'needs-action').map((one) => one.name)
+  return (
+    <li className="border-line border-t first:border-t-0">
+      <button type="button" onClick={() => open(meeting.entryId)} className="grid w-full grid-cols-[1fr_auto] gap-x-3 px-4 py-2 text-left hover:bg-shade/60">
+        <b className="min-w-0 truncate font-semibold">{meeting.title}</b>
+        <span className="whitespace-nowrap">{shortTime(Date.parse(meeting.start), zone)}</span>
+        <span className="min-w-0 truncate text-soft text-sm" title={waiting.join(', ')}>
+          {tallyInWords(sum)}
+          {waiting.length > 0 && `: ${waiting.join(', ')}`}
+        </span>
+        <span className="text-right text-soft text-sm">{meeting.place}</span>
+        {sum.missing.length > 0 && <span className="col-span-2 font-semibold text-coral text-sm">⚠ Required, and not coming: {sum.missing.join(', ')}</span>}
+      </button>
+    </li>
+  )
+}
+
+const SAID: Record<string, string> = { accepted: 'accepted', tentative: 'may come to', declined: 'declined', 'needs-action': 'has not answered', delegated: 'delegated' }
+
+const noticeWords = (notice: Notice): string =>
+  notice.kind === 'answered' ? SAID[notice.answer ?? 'needs-action'] ?? '' : notice.kind === 'invited' ? 'invites you to' : 'cancelled'
+
+const Lately = ({ notices }: { notices: readonly Notice[] }) => {
+  const { zone } = useMe()
+  const open = useOpen()
+  return (
+    <ul className="rounded-lg bg-paper py-1" aria-live="polite">
+      {notices.map((notice) => (
+        <li key={notice.id}>
+          <button type="button" onClick={() => open(notice.entryId)} className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60">
+            <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
+            {notice.message && <span className="text-soft">: “{notice.message}”</span>}
+            <span className="text-[13px] text-soft"> {shortTime(Date.parse(notice.at), zone)}</span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+/** What needs me: invitations to answer with my day around them, my meetings and their answers, what is next. */
+export const Now = () => {
+  const { zone, person } = useMe()
+  const now = useNow()
+  const show = useOpen()
+  const state = useQuery({ queryKey: ['now'], queryFn: () => call(listNow) })
+  const [opened, setOpened] = useState<string | null>(null)
+  useKeys([{ keys: 'Tab', does: 'Go through what waits for you; Enter opens it' }])
+  if (state.isPending)
+    return (
+      <div className="p-6">
+        <Loading what="what needs you" />
+      </div>
+    )
+  if (state.isError)
+    return (
+      <div className="p-6">
+        <Trouble action={<Button onClick={() => state.refetch()}>Try again</Button>}>{problemWords(state.error)}</Trouble>
+      </div>
+    )
+  const { toAnswer, organized, next, notices } = state.data
+  const open = toAnswer.some((meeting) => meeting.entryId === opened) ? opened : (toAnswer[0]?.entryId ?? null)
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto">
+      <div className="mx-auto grid max-w-[1180px] gap-x-8 gap-y-6 p-5 max-md:p-3 lg:grid-cols-[1.45fr_1fr]">
+        <h1 className="font-bold text-2xl lg:col-span-2">
+          {dayInWords(dayOf(toWall(zone, now)), dayOf(toWall(zone, now)))}
+          <span className="ml-3 font-normal text-base text-soft">Good to see you, {person.name.split(' ')[0]}.</span>
+        </h1>
+        <div className="flex min-w-0 flex-col gap-6">
+          <Section title="Waiting for your answer" count={toAnswer.length}>
+            {toAnswer.length ? (
+              <ul className="flex flex-col gap-2">
+                {toAnswer.map((meeting) => (
+                  <ToAnswer key={meeting.entryId} meeting={meeting} open={meeting.entryId === open} onOpen={() => setOpened(meeting.entryId)} />
+                ))}
+              </ul>
+            ) : (
+              <Empty>No invitation waits for you.</Empty>
+            )}
+          </Section>
+        </div>
+        <div className="flex min-w-0 flex-col gap-6">
+          <Section title="Next">
+            {next.length ? (
+              <ul className="rounded-lg bg-paper py-1">
+                {next.map((one) => {
+                  const start = Date.parse(one.start)
+                  const running = start <= now
+                  const row = (
+                    <>
+                      <span className={`w-[92px] shrink-0 whitespace-nowrap ${running ? 'font-semibold text-coral' : 'text-soft'}`}>
+                        {running ? 'now' : dayOf(toWall(zone, start)) === dayOf(toWall(zone, now)) ? clocksInWords(start, start, zone).slice(0, 5) : shortTime(start, zone).replace(/ \w+ (?=\d\d:)/, ' ')}
+                      </span>
+                      <span className="min-w-0 truncate">
+                        {one.title || '(no title)'} {one.place && <span className="text-soft">{one.place}</span>}
+                      </span>
+                    </>
+                  )
+                  return (
+                    <li key={`${one.entryId}${one.start}`}>
+                      {one.meeting ? (
+                        <button type="button" onClick={() => show(one.entryId)} className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60">
+                          {row}
+                        </button>
+                      ) : (
+                        <div className="flex gap-2 px-4 py-1">{row}</div>
+                      )}
+                    </li>
+                  )
+                })}
+              </ul>
+            ) : (
+              <Empty>Nothing in the next three days.</Empty>
+            )}
+          </Section>
+          <Section title="Your meetings">
+            {organized.length ? (
+              <ul className="overflow-hidden rounded-lg bg-paper">
+                {organized.map((meeting) => (
+                  <Organized key={meeting.entryId} meeting={meeting} />
+                ))}
+              </ul>
+            ) : (
+              <Empty>
+                You have not invited anybody.{' '}
+                <Link className="text-gentian underline" to="/arrange">
+                  Arrange a meeting
+                </Link>
+              </Empty>
+            )}
+          </Section>
+          {notices.length > 0 && (
+            <Section title="Lately">
+              <Lately notices={notices} />
+            </Section>
+          )}
+        </div>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,114 @@
+import type { Instant } from '@marmot/core/time'
+import { dayOf, toWall } from '@marmot/core/time'
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react'
+import { useKeys } from '../app/keys.tsx'
+import { useMe } from '../app/session.tsx'
+
+/** The brief in hand: what the meeting needs, and what is chosen so far. Days count from 1970-01-01 in my zone. */
+export interface Brief {
+  readonly title: string
+  readonly note: string
+  readonly minutes: number
+  readonly people: readonly { readonly id: string; readonly required: boolean }[]
+  readonly guests: readonly { readonly address: string; readonly name: string; readonly required: boolean }[]
+  /** The window: from the start of one day up to the end of the day before another. */
+  readonly fromDay: number
+  readonly toDay: number
+  readonly places: readonly string[]
+  readonly start: Instant | null
+}
+
+export type Change = Partial<Brief>
+
+interface Hand {
+  readonly brief: Brief
+  readonly change: (change: Change) => void
+  readonly clear: () => void
+  readonly undo: () => boolean
+  /** True when nothing has been put into it yet. */
+  readonly untouched: boolean
+}
+
+const HandContext = createContext<Hand | null>(null)
+const WINDOW_DAYS = 14
+const MOST_UNDO = 60
+/** Changes of the same thing within this many milliseconds are one change. */
+const SAME_MS = 800
+const NOTHING = { what: '', at: 0 }
+
+export const emptyBrief = (today: number, me: string): Brief => ({
+  title: '',
+  note: '',
+  minutes: 30,
+  people: [{ id: me, required: true }],
+  guests: [],
+  fromDay: today,
+  toDay: today + WINDOW_DAYS,
+  places: [],
+  start: null,
+})
+
+const isBrief = (value: unknown): value is Brief =>
+  typeof value === 'object' && value !== null && 'people' in value && Array.isArray(value.people) && 'fromDay' in value
+
+const kept = (key: string): Brief | null => {
+  try {
+    const read: unknown = JSON.parse(sessionStorage.getItem(key) ?? 'null')
+    return isBrief(read) ? read : null
+  } catch {
+    return null
+  }
+}
+
+/** Keeps the brief while one goes from screen to screen, and through a reload. */
+export const WithBrief = ({ children }: { children: ReactNode }) => {
+  const { person, zone, clock } = useMe()
+  const key = `brief:${person.id}`
+  const fresh = useCallback(() => emptyBrief(dayOf(toWall(zone, clock())), person.id), [zone, clock, person.id])
+  const [{ brief, past }, setState] = useState<{ brief: Brief; past: readonly Brief[]; last: typeof NOTHING }>(() => ({
+    brief: kept(key) ?? fresh(),
+    past: [],
+    last: NOTHING,
+  }))
+  useEffect(() => {
+    sessionStorage.setItem(key, JSON.stringify(brief))
+  }, [brief, key])
+  const value = useMemo<Hand>(
+    () => ({
+      brief,
+      untouched: brief.people.length < 2 && brief.guests.length === 0 && !brief.title && brief.start === null && brief.places.length === 0,
+      change: (change) =>
+        setState((state) => {
+          // A drag, or a word being typed, is many changes of one thing: one step back undoes all of it.
+          const what = Object.keys(change).join()
+          const at = performance.now()
+          const goesOn = state.last.what === what && at - state.last.at < SAME_MS
+          return {
+            brief: { ...state.brief, ...change },
+            past: goesOn ? state.past : [...state.past, state.brief].slice(-MOST_UNDO),
+            last: { what, at },
+          }
+        }),
+      clear: () => setState((state) => ({ brief: fresh(), past: [...state.past, state.brief].slice(-MOST_UNDO), last: NOTHING })),
+      undo: () => {
+        if (past.length === 0) return false
+        setState((state) => ({ brief: state.past.at(-1) ?? state.brief, past: state.past.slice(0, -1), last: NOTHING }))
+        return true
+      },
+    }),
+    [brief, past.length, fresh],
+  )
+  return <HandContext value={value}>{children}</HandContext>
+}
+
+export const useBrief = (): Hand => {
+  const hand = useContext(HandContext)
+  if (!hand) throw new Error('no brief in hand here')
+  return hand
+}
+
+/** Ctrl Z on the screen where the brief is made takes back its last change. */
+export const useBriefUndo = (): void => {
+  const { undo } = useBrief()
+  useKeys([{ keys: 'Ctrl Z', does: 'Take back the last change to the brief', on: 'z', ctrl: true, run: undo }])
+}

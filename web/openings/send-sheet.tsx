@@ -1,0 +1,147 @@
+import { sendMeeting } from '@marmot/contract/meetings'
+import { clocksInWords, dayOf, lengthInWords, shortDay, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
+import { useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import { z } from 'zod'
+import { ApiProblem, call, problemWords } from '../app/api.ts'
+import { Button, Field, Trouble } from '../ui/parts.tsx'
+import { Sheet } from '../ui/sheet.tsx'
+import { useBrief } from './brief.tsx'
+import { stillMissing } from './tray.tsx'
+import type { Arranging } from './use-arranging.ts'
+
+const refusal = z.object({
+  placeId: z.string(),
+  free: z.array(z.object({ id: z.string(), name: z.string(), seats: z.number() })),
+})
+
+/** What else is free, when a place was taken meanwhile. */
+const alternativesIn = (error: unknown) => {
+  const read = refusal.safeParse(error instanceof ApiProblem ? error.problem.more : null)
+  return read.success ? read.data : null
+}
+
+/** The last look before it goes: when for everybody, who is told, which places are taken; then the sending itself. */
+export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClose: () => void }) => {
+  const { brief, change, clear } = useBrief()
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  const [state, setState] = useState<'ready' | 'sending'>('ready')
+  const [error, setError] = useState<unknown>(null)
+  // The same key for the same brief, so that a second press after a lost answer makes no second meeting.
+  const key = useRef({ of: '', key: '' })
+  const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
+  const missing = stillMissing(arranging, brief.title)
+  const invited = members.filter((member) => member.id !== me.id)
+
+  const send = async () => {
+    if (!chosen) return
+    const body = {
+      title: brief.title,
+      note: brief.note,
+      starts: wallText(toWall(zone, chosen.start)),
+      minutes: brief.minutes,
+      zone: me.zone,
+      people: brief.people.filter((one) => one.id !== me.id).map((one) => ({ ...one })),
+      guests: brief.guests.map((one) => ({ ...one })),
+      places: [...brief.places],
+    }
+    const text = JSON.stringify(body)
+    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
+    setState('sending')
+    setError(null)
+    try {
+      const sent = await call(sendMeeting, { body, key: key.current.key })
+      clear()
+      queries.invalidateQueries()
+      toast.success(`Made. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`)
+      navigate(`/now?meeting=${sent.entryId}`)
+    } catch (problem) {
+      setError(problem)
+      setState('ready')
+      queries.invalidateQueries({ queryKey: ['reservations'] })
+    }
+  }
+  const alternatives = alternativesIn(error)
+  const swap = (placeId: string) => {
+    change({ places: brief.places.map((id) => (id === alternatives?.placeId ? placeId : id)) })
+    setError(null)
+  }
+  const busy = state === 'sending'
+  const names = chosenPlaces.map((place) => place.name).join(' and ')
+  const press = `Send ${invited.length} ${invited.length === 1 ? 'invitation' : 'invitations'}${names ? ` and take ${names}` : ''}`
+  const lost = placeReasons.filter((reason) => !reason.free)
+  return (
+    <Sheet open onClose={busy ? () => undefined : onClose} title={brief.title.trim() || 'Before it goes'} wide>
+      {missing.length > 0 || !chosen ? (
+        <p>Still missing: {missing.join(', ')}.</p>
+      ) : (
+        <div className="flex flex-col gap-4">
+          <div>
+            <p className="font-semibold text-lg">{spanInWords(chosen.start, chosen.end, zone, now)}</p>
+            <p className="text-soft">
+              {lengthInWords(brief.minutes)}
+              {names ? `, in ${names}` : ', no room'}
+            </p>
+          </div>
+          <section aria-label="Who will be told">
+            <h3 className="font-semibold">Who will be told</h3>
+            <ul className="mt-1">
+              {invited.map((member) => {
+                const table = zoneTable(member.time.zone)
+                const how = reasons.find((reason) => reason.id === member.id)?.how
+                const day = dayOf(toWall(table, chosen.start))
+                const blocked = how && !['free', 'stretch', 'unknown'].includes(how.state)
+                return (
+                  <li key={member.id} className="grid grid-cols-[1fr_auto] gap-x-3 border-line border-t py-1">
+                    <span className="min-w-0 truncate">
+                      {member.name}
+                      {!member.required && <span className="text-soft"> optional</span>}
+                    </span>
+                    <span className="text-right">
+                      {member.person ? (
+                        <>
+                          {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
+                          {clocksInWords(chosen.start, chosen.end, table)} <span className="text-soft text-sm">{member.siteName}</span>
+                        </>
+                      ) : (
+                        <span className="text-soft text-sm">by mail, no account</span>
+                      )}
+                    </span>
+                    {how && how.state === 'stretch' && <span className="col-span-2 text-sm text-soft">{how.stretch} minutes outside their hours</span>}
+                    {blocked && <span className="col-span-2 text-coral text-sm">⚠ {how.state} then</span>}
+                  </li>
+                )
+              })}
+            </ul>
+          </section>
+          <Field label="Words to everybody (optional)">
+            {(props) => <textarea {...props} rows={3} maxLength={10_000} value={brief.note} onChange={(event) => change({ note: event.target.value })} />}
+          </Field>
+          {error !== null && (
+            <Trouble
+              action={alternatives?.free.slice(0, 4).map((place) => (
+                <Button key={place.id} onClick={() => swap(place.id)}>
+                  Take {place.name} instead ({place.seats} seats)
+                </Button>
+              ))}
+            >
+              {problemWords(error)}
+            </Trouble>
+          )}
+          {error === null && lost.length > 0 && <Trouble>{lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place or another time.</Trouble>}
+          <div className="flex justify-end gap-2">
+            <Button onClick={onClose} disabled={busy}>
+              Back
+            </Button>
+            <Button tone="primary" onClick={send} disabled={busy} autoFocus>
+              {busy ? (names ? `Taking ${names}, sending…` : 'Sending…') : press}
+            </Button>
+          </div>
+        </div>
+      )}
+    </Sheet>
+  )
+}

@@ -1,0 +1,122 @@
+import { address } from '@marmot/contract/route'
+import { type Person, searchPeople } from '@marmot/contract/people'
+import { useQuery } from '@tanstack/react-query'
+import { Command } from 'cmdk'
+import { Mail, Search, Users } from 'lucide-react'
+import { type Ref, useState } from 'react'
+import { call } from '../app/api.ts'
+
+/** Finds people by name, address or team, and takes a guest by address. Stays open for the next one. */
+export const PeopleSearch = ({
+  inputRef,
+  taken,
+  onPeople,
+  onGuest,
+}: {
+  inputRef: Ref<HTMLInputElement>
+  taken: ReadonlySet<string>
+  onPeople: (people: readonly Person[]) => void
+  onGuest: (address: string) => void
+}) => {
+  const [text, setText] = useState('')
+  const [open, setOpen] = useState(false)
+  const query = text.trim()
+  const found = useQuery({
+    queryKey: ['people-search', query],
+    queryFn: ({ signal }) => call(searchPeople, { query: { q: query }, signal }),
+    enabled: query !== '',
+    staleTime: 60_000,
+    placeholderData: (before) => before,
+  })
+  const asGuest = address.safeParse(query)
+  const people = (query && found.data?.people) || []
+  const teams = (query && found.data?.teams) || []
+  const guest = asGuest.success && !people.some((person) => person.address === asGuest.data) ? asGuest.data : null
+  const done = (act: () => void) => {
+    act()
+    setText('')
+  }
+  const shown = open && query !== ''
+  return (
+    <Command
+      shouldFilter={false}
+      loop
+      label="Add people"
+      className="relative"
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return
+        if (text) setText('')
+        else if (event.target instanceof HTMLElement) event.target.blur()
+        event.stopPropagation()
+      }}
+      onBlur={(event) => {
+        if (!event.currentTarget.contains(event.relatedTarget)) setOpen(false)
+      }}
+    >
+      <div className="flex items-center gap-1.5 rounded-md border border-soft/50 bg-paper px-2">
+        <Search size={15} className="shrink-0 text-soft" aria-hidden />
+        <Command.Input
+          ref={inputRef}
+          value={text}
+          onValueChange={(next) => {
+            setText(next)
+            setOpen(true)
+          }}
+          onFocus={() => setOpen(true)}
+          placeholder="Add a person, team, address"
+          className="w-full min-w-0 bg-transparent py-1 text-sm outline-none"
+        />
+      </div>
+      <Command.List
+        hidden={!shown}
+        className="absolute top-full left-0 z-30 mt-1 max-h-80 w-[340px] max-w-[92vw] overflow-y-auto rounded-md border border-line bg-paper py-1 shadow-xl"
+      >
+        {shown && (
+          <>
+            {found.isFetching && people.length === 0 && <Command.Loading className="px-3 py-1.5 text-soft">Looking…</Command.Loading>}
+            {found.isError && <div className="px-3 py-1.5 text-coral">⚠ The directory cannot be reached.</div>}
+            {!found.isFetching && !found.isError && !guest && people.length + teams.length === 0 && (
+              <Command.Empty className="px-3 py-1.5 text-soft">Nobody of that name. Type a whole address to invite a guest.</Command.Empty>
+            )}
+            {people.map((person) => (
+              <Command.Item
+                key={person.id}
+                value={person.id}
+                disabled={taken.has(person.id)}
+                onSelect={() => done(() => onPeople([person]))}
+                className="flex items-baseline gap-2 px-3 py-1.5 aria-disabled:opacity-55 data-[selected=true]:bg-shade"
+              >
+                <b className="font-semibold">{person.name}</b>
+                <span className="min-w-0 flex-1 truncate text-soft text-sm">{person.role}</span>
+                <span className="text-soft text-sm">{taken.has(person.id) ? 'is in' : person.teams[0]}</span>
+              </Command.Item>
+            ))}
+            {teams.map((team) => (
+              <Command.Item
+                key={team.name}
+                value={`team ${team.name}`}
+                onSelect={() => done(() => onPeople(team.members))}
+                className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
+              >
+                <Users size={15} aria-hidden /> <b className="font-semibold">{team.name}</b>
+                <span className="text-soft text-sm">team of {team.members.length}</span>
+              </Command.Item>
+            ))}
+            {guest && (
+              <Command.Item
+                value={`guest ${guest}`}
+                onSelect={() => done(() => onGuest(guest))}
+                className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
+              >
+                <Mail size={15} aria-hidden />
+                <span className="min-w-0 truncate">
+                  Invite <b className="font-semibold">{guest}</b> as a guest
+                </span>
+              </Command.Item>
+            )}
+          </>
+        )}
+      </Command.List>
+    </Command>
+  )
+}

@@ -1,0 +1,8 @@
+import 'react'
+
+declare module 'react' {
+  interface CSSProperties {
+    /** The height of a lane on the board below. */
+    '--lane'?: string
+  }
+}
