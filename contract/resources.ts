@@ -9,6 +9,7 @@ export const resource = z.object({
   name: z.string(),
   kind: z.enum(KINDS),
   siteId: id,
+  site: z.string(),
   floor: z.string(),
   seats: z.number(),
   /** Features with their quantities: `{"screens": 2}`. */

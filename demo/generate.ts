@@ -6,6 +6,7 @@ import {
   dayOf,
   dayText,
   type Instant,
+  instantOf,
   MINUTE,
   toWall,
   type Wall,
@@ -321,36 +322,33 @@ const planEverybody = ({ random, add, people, first, last }: Context): void => {
   }
 }
 
-/** Desks, labs and equipment taken on their own, with no meeting. */
+/** Desks, labs, rooms and equipment taken on their own, with no meeting. */
 const planPlaces = ({ random, people, reserve, first, last }: Context): void => {
-  const here = people.filter((one) => one.site === 'Innsbruck')
-  const table = zoneTable('Europe/Vienna')
-  const at = (day: Day, minute: number): Instant => {
-    const wall = wallOf(day, minute)
-    return wall - (toWall(table, wall) - wall)
-  }
-  const take = (place: string, day: Day, minute: number, minutes: number, name: string, purpose: string) =>
-    reserve(place, {
-      entryId: null,
-      recurrence: null,
-      personId: people.find((one) => one.name === name)?.id ?? '',
-      purpose,
-      start: at(day, minute),
-      end: at(day, minute + minutes),
-      state: 'taken',
-    })
-  const own = PLACES.filter((place) => place.site === 'Innsbruck')
+  const zones = new Map(SITES.map((site) => [site.name, zoneTable(site.zone)]))
+  const atSite = new Map(SITES.map((site) => [site.name, people.filter((one) => one.site === site.name)]))
   for (let day = first; day < last; day++) {
     if (weekdayOf(day) > 5) continue
-    for (const place of own) {
-      if (place.kind === 'desk' && random.chance(0.28)) take(place.name, day, 480, 540, random.pick(here).name, 'Desk')
+    for (const place of PLACES) {
+      const here = atSite.get(place.site) ?? people
+      const take = (minute: number, minutes: number, name: string, purpose: string) => {
+        const start = instantOf(zones.get(place.site) ?? zoneTable('UTC'), wallOf(day, minute))
+        const personId = people.find((one) => one.name === name)?.id ?? ''
+        reserve(place.name, { entryId: null, recurrence: null, personId, purpose, start, end: start + minutes * MINUTE, state: 'taken' })
+      }
+      if (place.kind === 'desk' && random.chance(0.28)) take(480, 540, random.pick(here).name, 'Desk')
       if (place.trained && random.chance(0.6))
-        take(place.name, day, random.pick([480, 540, 780]), random.pick([90, 120, 180]), random.pick(TRAINED), 'Core cutting')
-      if (place.kind === 'room' && place.seats < 20 && place.name !== 'Icefall' && random.chance(0.4))
-        take(place.name, day, 480 + 30 * random.below(16), random.pick([30, 60, 60, 90]), random.pick(here).name, random.pick(['Interview', 'Reading group', 'Supplier call', 'Thesis talk']))
+        take(random.pick([480, 540, 780]), random.pick([90, 120, 180]), random.pick(TRAINED), 'Core cutting')
+      if (place.kind === 'room' && place.name !== 'Icefall') {
+        // Big halls stand empty more often than small rooms.
+        const busy = place.seats > 20 ? 0.12 : 0.42
+        for (let minute = 480 + 30 * random.below(3); minute < 1020; minute += 90 + 30 * random.below(3)) {
+          if (random.chance(busy)) take(minute, random.pick([30, 45, 60, 60, 90]), random.pick(here).name, random.pick(PURPOSES))
+        }
+      }
       if (place.kind === 'equipment' && random.chance(0.1))
-        take(place.name, day, 480, 540 + 1440 * random.below(3), random.pick(here).name, 'Field day')
+        take(480, 540 + 1440 * random.below(3), random.pick(here).name, 'Field day')
     }
   }
 }
 
+const PURPOSES = ['Interview', 'Reading group', 'Supplier call', 'Thesis talk', 'Quiet work', 'Visitors']

@@ -1,5 +1,9 @@
 import './theme.css'
 import { createRoot } from 'react-dom/client'
+import { z } from 'zod'
+
+// Zod would try `new Function`, which the page's own policy refuses.
+z.config({ jitless: true })
 
 // The browser's own Temporal where it has one; the polyfill is fetched only by those that need it.
 if (!('Temporal' in globalThis)) await import('temporal-polyfill/global')

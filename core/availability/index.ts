@@ -1,5 +1,5 @@
 import type { SpanState } from '../sharing/index.ts'
-import { clockText, type Day, DAY, dayOf, type Instant, MINUTE, minuteOf, shortDay, wallOf, weekdayOf } from '../time/index.ts'
+import { clockText, type Day, DAY, dayOf, type Instant, lengthInWords, MINUTE, minuteOf, shortDay, wallOf, weekdayOf } from '../time/index.ts'
 import { instantOf, toWall, type ZoneTable } from '../time/zones.ts'
 
 /** A half-open span of time `[start, end)`, in milliseconds. */
@@ -110,15 +110,34 @@ const cutOut = (ground: Ground[], shut: ClosedSpan, from: Instant, to: Instant):
 
 const overlap = (a: Span, b: Span): number => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start))
 
+/**
+ * How far, in minutes, `[start, end)` lies outside working spans (sorted, merged): the minutes of it that are not
+ * worked, and, when none of it is, the way to the nearest worked minute as well. Half an hour at 05:30 for somebody who
+ * starts at 09:30 is 240, not 30. Infinity when there are no spans.
+ */
+export const stretchOf = (working: readonly Span[], chosen: Span): number => {
+  let worked = 0
+  let away = Number.POSITIVE_INFINITY
+  for (const span of working) {
+    worked += overlap(span, chosen)
+    away = Math.min(away, Math.max(0, span.start - chosen.end, chosen.start - span.end))
+  }
+  return Math.round((chosen.end - chosen.start - worked + away) / MINUTE)
+}
+
 /** How a lane stands during a chosen time. */
 export interface During {
   /** `free` inside hours, `stretch` free but partly outside them, else what blocks. */
   readonly state: 'free' | 'stretch' | 'busy' | 'tentative' | 'held' | 'away' | 'unknown' | 'closed'
-  /** Minutes of the chosen time outside working hours. */
+  /** Minutes by which the chosen time lies outside working hours: see `stretchOf`. */
   readonly stretch: number
   /** The first span in the way, or the closure. */
   readonly blocker: (Span & { title?: string; reason?: string }) | null
 }
+
+/** Working hours are looked for this far around a time; beyond it everything is equally far outside. */
+export const NEAR = 4 * DAY
+export const MOST_STRETCH = NEAR / MINUTE
 
 const BLOCKING: readonly SpanState[] = ['away', 'busy', 'held', 'tentative']
 
@@ -128,8 +147,8 @@ export const during = (time: LaneTime, table: ZoneTable, chosen: Span): During =
   const ground = groundOf(time, table, chosen.start, chosen.end)
   const shut = ground.find((part) => part.state === 'closed')
   if (shut) return { state: 'closed', stretch: 0, blocker: { start: shut.start, end: shut.end, reason: shut.reason ?? 'closed' } }
-  const outside = ground.filter((part) => part.state === 'outside').reduce((sum, part) => sum + overlap(part, chosen), 0)
-  const stretch = Math.round(outside / MINUTE)
+  const near = workingSpans(time.hours, table, chosen.start - NEAR, chosen.end + NEAR)
+  const stretch = time.outside === 'closed' ? 0 : Math.min(MOST_STRETCH, stretchOf(near, chosen))
   const touching = time.spans.filter((span) => overlap(span, chosen) > 0)
   for (const state of BLOCKING) {
     const blocker = touching.find((span) => span.state === state)
@@ -145,7 +164,7 @@ export const duringInWords = (how: During, table: ZoneTable): string => {
     case 'free':
       return 'free'
     case 'stretch':
-      return `free, ${how.stretch} minutes outside hours`
+      return how.stretch >= MOST_STRETCH ? 'free, far outside hours' : `free, ${lengthInWords(how.stretch)} outside hours`
     case 'unknown':
       return 'unknown: shares no times'
     case 'closed':

@@ -40,13 +40,13 @@ export const cityOf = (zone: string): string => (zone.split('/').pop() ?? zone).
 export const writeLetter = (letter: Letter): LetterParts => {
   const table = zoneTable(letter.zone)
   const own = `${spanInWords(letter.start, letter.end, table, letter.now)}`
-  const zoneWords = `${cityOf(letter.zone)}, ${offsetInWords(offsetAt(table, letter.start))}`
+  const zoneWords = `${cityOf(letter.zone)} time, ${offsetInWords(offsetAt(table, letter.start))}`
   const theirs = zoneTable(letter.organizerZone)
   const day = (zone: typeof table) => dayOf(toWall(zone, letter.start))
   const elsewhere =
     offsetAt(table, letter.start) === offsetAt(theirs, letter.start)
       ? ''
-      : `For ${letter.organizer} that is ${day(theirs) === day(table) ? '' : `${dayInWords(day(theirs), day(table))}, `}${clocksInWords(letter.start, letter.end, theirs)} (${cityOf(letter.organizerZone)}).`
+      : `For ${letter.organizer} that is ${day(theirs) === day(table) ? '' : `${dayInWords(day(theirs), day(table))}, `}${clocksInWords(letter.start, letter.end, theirs)} (${cityOf(letter.organizerZone)} time).`
   const subject =
     letter.kind === 'CANCEL'
       ? `Cancelled: ${letter.title}, ${shortTime(letter.start, table)}`

@@ -1,4 +1,4 @@
-import { type During, during, type LaneTime, mergeSpans, workingSpans } from '../availability/index.ts'
+import { type During, during, type LaneTime, MOST_STRETCH, mergeSpans, NEAR, workingSpans } from '../availability/index.ts'
 import { DAY, dayOf, type Instant, MINUTE, toWall, zoneTable } from '../time/index.ts'
 
 /** Somebody whose time an opening must, or should, fit. */
@@ -28,7 +28,7 @@ export interface StartGrid {
   readonly free: Uint8Array
   /** How many optional people are not free. */
   readonly missing: Uint16Array
-  /** Minutes outside working hours, summed over the required people. */
+  /** How far outside working hours, in minutes, summed over the required people. */
   readonly stretch: Uint32Array
 }
 
@@ -38,7 +38,7 @@ export interface Opening {
   readonly end: Instant
   readonly from: Instant
   readonly to: Instant
-  /** Required people's minutes outside their working hours, summed. */
+  /** How far it lies outside the required people's working hours, in minutes, summed. */
   readonly stretch: number
   readonly missing: number
 }
@@ -121,13 +121,15 @@ const markBlocked = (edges: Int32Array, grid: StartGrid, time: LaneTime): void =
 }
 
 /**
- * Working milliseconds inside `[s, s + length)` for every start `s`. Two pointers walk the sorted spans: `within`
- * is the working time before an instant, and the answer the difference of two of them.
+ * For every start, how far the opening lies outside somebody's working hours, in minutes: `stretchOf` for the whole
+ * grid in one pass. `low` and `high` walk the sorted spans with the opening's two ends; the working time before each
+ * end gives the minutes worked by subtraction, and the spans beside it the way to the nearest.
  */
-const workingTime = (grid: StartGrid, time: LaneTime): Float64Array => {
+const stretchRow = (grid: StartGrid, time: LaneTime): Uint32Array => {
   const table = zoneTable(time.zone)
-  const spans = workingSpans(time.hours, table, grid.first - DAY, grid.first + grid.count * grid.stepMs + grid.lengthMs + DAY)
-  const found = new Float64Array(grid.count)
+  const last = grid.first + grid.count * grid.stepMs + grid.lengthMs
+  const spans = workingSpans(time.hours, table, grid.first - NEAR, last + NEAR)
+  const found = new Uint32Array(grid.count)
   let low = 0
   let high = 0
   let beforeLow = 0
@@ -141,7 +143,15 @@ const workingTime = (grid: StartGrid, time: LaneTime): Float64Array => {
     const highSpan = spans[high]
     const untilStart = beforeLow + (lowSpan ? Math.max(0, start - lowSpan.start) : 0)
     const untilEnd = beforeHigh + (highSpan ? Math.max(0, end - highSpan.start) : 0)
-    found[i] = untilEnd - untilStart
+    const worked = untilEnd - untilStart
+    let minutes = (grid.lengthMs - worked) / MINUTE
+    if (worked === 0) {
+      const before = spans[low - 1]
+      const wayBack = before ? start - before.end : NEAR
+      const wayOn = lowSpan ? Math.max(0, lowSpan.start - end) : NEAR
+      minutes += Math.min(wayBack, wayOn) / MINUTE
+    }
+    found[i] = Math.min(MOST_STRETCH, Math.round(minutes))
   }
   return found
 }
@@ -176,11 +186,8 @@ export const fillGrid = (brief: SearchBrief): StartGrid => {
     grid.missing[i] = missing
   }
   for (const { time, people } of patterns.values()) {
-    const working = workingTime(grid, time)
-    for (let i = 0; i < grid.count; i++) {
-      const outside = Math.round((grid.lengthMs - (working[i] ?? 0)) / MINUTE)
-      grid.stretch[i] = (grid.stretch[i] ?? 0) + people * outside
-    }
+    const row = stretchRow(grid, time)
+    for (let i = 0; i < grid.count; i++) grid.stretch[i] = (grid.stretch[i] ?? 0) + people * (row[i] ?? 0)
   }
   return grid
 }
@@ -202,7 +209,7 @@ export const rankOpenings = (a: Opening, b: Opening): number =>
 
 /**
  * The openings of a brief: starts at which every required person whose time is known is free, inside everybody's
- * working hours, or else with the fewest minutes outside them. Neighbouring starts are one opening, taken where it
+ * working hours, or else with the fewest minutes of stretch. Neighbouring starts are one opening, taken where it
  * costs least; `from` and `to` tell how far it slides. Ranked, best first. Throws `BadBrief`, `UnknownZone`.
  */
 export const searchOpenings = (brief: SearchBrief): Found => {

@@ -18,7 +18,8 @@ export const installPackages = () => {
   const mark = join(root, 'node_modules', '.marmot-lock')
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
   console.log('Installing packages (once)…')
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])
+  // Not `npm ci`: it refuses a lock file when a registry lacks the packages that are for other platforms.
+  run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'])
   writeFileSync(mark, lock)
 }
 

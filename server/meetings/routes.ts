@@ -75,7 +75,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             { placeIds: body.places, entryId, askerId: asker.id, span, recurrence: body.starts },
             clock(),
           )
-          await setPlaceWords(sql, entryId, places.map((place) => place.name).join(', '))
+          await setPlaceWords(sql, entryId, places.map((place) => `${place.name}, ${place.site}`).join('; '))
           await addMessages(sql, entryId, 'REQUEST', clock())
           await addNotices(sql, entryId, 'invited', clock())
           const people = [asker.id, ...invited.flatMap((one) => one.personId ?? [])]

@@ -85,10 +85,9 @@ export const App = () => (
       </Suspense>
     </BrowserRouter>
     <Toaster
-      position="top-center"
-      offset={52}
+      position="bottom-left"
       toastOptions={{
-        style: { background: 'var(--ink)', color: 'var(--ground)', border: 'none', fontFamily: 'inherit', fontSize: 15 },
+        style: { background: 'var(--ink)', color: 'var(--ground)', border: 'none', fontFamily: 'var(--font-sans)', fontSize: 15 },
         actionButtonStyle: { background: 'var(--ground)', color: 'var(--ink)' },
       }}
     />

@@ -9,6 +9,7 @@ import { useMe, useNow } from '../app/session.tsx'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board, type BoardRow, type Chosen } from '../lanes/board.tsx'
 import { type Lens, Ribbon, RIBBON_DAYS, ribbonStart } from '../lanes/ribbon.tsx'
+import { laneHeight, useRoom } from '../lanes/room.ts'
 import { takenFill } from '../openings/use-arranging.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 import { type OwnSpan, ownLane, ownSpan, useEntries } from './entries.ts'
@@ -17,6 +18,7 @@ import { type Editing, EntrySheet, useEntryWrites } from './entry-sheet.tsx'
 const LONGEST_LENS = 14
 const STEP = 15
 const NEW_MINUTES = 30
+const MOST_LANE = 76
 
 /** The hours worth showing: a working day at least, and whatever stands outside it that is no whole day. */
 const hoursShown = (spans: readonly BusySpan[], hours: readonly { from: number; to: number }[], minute: (at: number) => number) => {
@@ -39,6 +41,7 @@ export const MyTime = () => {
   const [editing, setEditing] = useState<Editing | null>(null)
   const [, setSearch] = useSearchParams()
   const writes = useEntryWrites()
+  const { ref, room } = useRoom(64)
   const from = instantOf(zone, wallOf(Math.min(ribbonFirst, lens.first))) - DAY
   const to = instantOf(zone, wallOf(Math.max(ribbonFirst + RIBBON_DAYS, lens.first + lens.days))) + DAY
   const entries = useEntries(from, to)
@@ -62,7 +65,9 @@ export const MyTime = () => {
       Array.from({ length: lens.days }, (_, i): BoardRow => {
         const day = lens.first + i
         const axis = wallAxis(zone, day, shown.from, shown.to)
-        const count = spans.filter((span) => span.end > axis.from && span.start < axis.to && span.state !== 'listed').length
+        const inDay = spans.filter((span) => span.end > axis.from && span.start < axis.to)
+        const full = inDay.filter((span) => span.state === 'busy' || span.state === 'away')
+        const clashes = full.some((one) => full.some((other) => other !== one && other.start < one.end && other.end > one.start))
         return {
           id: String(day),
           name: dayInWords(day, today),
@@ -74,7 +79,7 @@ export const MyTime = () => {
               <span className={`whitespace-nowrap text-[15px] ${day === today ? 'font-bold text-coral' : day < today ? 'text-soft' : 'font-semibold'}`}>
                 {day === today ? `Today, ${shortDay(day)}` : shortDay(day)}
               </span>
-              <span className="text-soft text-xs">{count || ''}</span>
+              {clashes && <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>}
             </div>
           ),
         }
@@ -133,7 +138,7 @@ export const MyTime = () => {
     <>
       <h1 className="sr-only">My time</h1>
       <Ribbon start={ribbonFirst} today={today} lens={lens} fill={fill} meaning="taken" longest={LONGEST_LENS} onLens={look} />
-      <div className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden pb-4">
+      <div ref={ref} className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="flex items-center gap-3 px-4.5 py-2 max-md:px-2.5">
           <p className="min-w-0 flex-1 truncate text-soft text-sm">
             <span className="max-md:hidden">Drag on empty time to make an entry; drag an entry to move it, press it to open it.</span>
@@ -146,7 +151,7 @@ export const MyTime = () => {
             <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>{problemWords(entries.error)}</Trouble>
           </div>
         ) : (
-          <div style={{ '--lane': lens.days > 10 ? '36px' : '58px' }} aria-busy={entries.isPending}>
+          <div style={{ '--lane': laneHeight(room, lens.days, 1, MOST_LANE) }} aria-busy={entries.isPending}>
             <Board
               label="My days"
               groups={[

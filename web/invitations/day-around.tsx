@@ -1,12 +1,11 @@
 import { during } from '@marmot/core/availability'
-import { clockText, dayOf, HOUR, type Instant, minuteOf, offsetAt, offsetInWords, shortDay, toWall, wallOf } from '@marmot/core/time'
+import { clockText, dayOf, HOUR, type Instant, instantOf, lengthInWords, minuteOf, offsetAt, offsetInWords, shortDay, toWall, wallOf } from '@marmot/core/time'
 import { useMemo } from 'react'
 import { useMe, useNow } from '../app/session.tsx'
 import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { Loading } from '../ui/parts.tsx'
-import { instantOf } from '@marmot/core/time'
 
 const HOURS_AROUND = 6
 
@@ -35,12 +34,13 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
     how.state === 'free'
       ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', and nothing stands before it'}.`
       : how.state === 'stretch'
-        ? `You are free then, but ${how.stretch} minutes of it are outside your hours.`
+        ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
         : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${how.state})`}.`
   return (
     <div className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]" style={{ '--lane': '40px' }}>
-      <div className="pointer-events-none">
+      <div>
         <Board
+          still
           label={`My day around it, ${shortDay(day)}`}
           groups={[
             {

@@ -69,12 +69,12 @@ export const GuestPage = () => {
           {dayInWords(day, today)}, {clocksInWords(start, end, zone)}
         </p>
         <p className="text-soft">
-          {daysAway(day, today)}, your time: {cityOf(zone.zone)}, {offsetInWords(offsetAt(zone, start))}
+          {daysAway(day, today)}, in your time ({[...new Set([cityOf(zone.zone), offsetInWords(offsetAt(zone, start))])].join(', ')})
         </p>
         {differs && (
           <p className="mt-1 text-soft">
             For {it.organizer}: {dayOf(toWall(theirs, start)) === day ? '' : `${shortDay(dayOf(toWall(theirs, start)))} `}
-            {clocksInWords(start, end, theirs)} in {cityOf(it.zone)}
+            {clocksInWords(start, end, theirs)} ({cityOf(it.zone)} time)
           </p>
         )}
       </div>

@@ -61,6 +61,8 @@ export interface BoardProps {
   readonly mayMove?: (span: BusySpan) => boolean
   readonly rowKeys?: (event: KeyboardEvent, row: BoardRow) => void
   readonly empty?: ReactNode
+  /** Only to be looked at: nothing on it moves. */
+  readonly still?: boolean
 }
 
 type Mode = 'move' | 'start' | 'end' | 'new' | 'press'
@@ -121,6 +123,7 @@ const RowLane = memo(
     active,
     words,
     frame,
+    roomy,
     onFocus,
     onKeys,
   }: {
@@ -131,6 +134,7 @@ const RowLane = memo(
     active: boolean
     words: string
     frame: { chosen: Chosen; words: string } | null
+    roomy: boolean
     onFocus: (id: string) => void
     onKeys: (event: KeyboardEvent, row: BoardRow) => void
   }) => (
@@ -148,7 +152,7 @@ const RowLane = memo(
         onFocus={() => onFocus(row.id)}
         onKeyDown={(event) => onKeys(event, row)}
       >
-        <Lane time={row.time} axis={row.axis} width={width} home={home} edge={row.edge} />
+        <Lane time={row.time} axis={row.axis} width={width} home={home} edge={row.edge} roomy={roomy} />
         {frame && <Frame chosen={frame.chosen} axis={row.axis} words={frame.words} />}
       </div>
     </div>
@@ -191,7 +195,7 @@ export const Board = (props: BoardProps) => {
   }
 
   const press = (event: PointerEvent) => {
-    if (event.button !== 0 || !(event.target instanceof HTMLElement)) return
+    if (props.still || event.button !== 0 || !(event.target instanceof HTMLElement)) return
     const part = event.target.closest<HTMLElement>('[data-part]')
     if (!part) return
     const row = rowAt(event.clientY) ?? (across === 'all' ? rows[0] : null)
@@ -289,6 +293,7 @@ export const Board = (props: BoardProps) => {
 
   const keys = (event: KeyboardEvent, row: BoardRow) => {
     const given = newest.current
+    if (given.still) return
     const all = given.groups.flatMap((group) => group.rows)
     const unit = given.step * MINUTE
     const length = given.minutes * MINUTE
@@ -351,7 +356,7 @@ export const Board = (props: BoardProps) => {
   return (
     <div
       ref={ref}
-      className="board"
+      className={props.still ? 'board still' : 'board'}
       data-dragging={dragging || undefined}
       onPointerDown={press}
       onPointerMove={follow}
@@ -381,6 +386,7 @@ export const Board = (props: BoardProps) => {
                 active={row.id === active?.id}
                 words={wordsFor(row)}
                 frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
+                roomy={across === 'row'}
                 onFocus={stable.current.focus}
                 onKeys={stable.current.keys}
               />

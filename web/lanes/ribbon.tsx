@@ -136,7 +136,8 @@ export const Ribbon = ({
               <div className="ribbon-cell" title={`${WEEKDAYS[weekdayOf(day) - 1]} ${date} ${MONTHS[month - 1]}: ${Math.round(share * 100)}% ${meaning}`}>
                 <i data-meaning={meaning} style={{ height: `${Math.round(share * 100)}%` }} />
               </div>
-              <span data-named={named || undefined}>{named ? `${MONTHS[month - 1]?.slice(0, 3)} ${date}` : date}</span>
+              <span data-named={named || undefined}>{date}</span>
+              {named && <em>{MONTHS[month - 1]?.slice(0, 3)}</em>}
             </div>
           )
         })}

@@ -73,7 +73,7 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   }
   if (!asked)
     return (
-      <Button tone="trouble" onClick={() => setAsked(true)}>
+      <Button tone="trouble" className="self-start" onClick={() => setAsked(true)}>
         Cancel this meeting…
       </Button>
     )

@@ -10,6 +10,7 @@ import { useMe } from '../app/session.tsx'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board, type BoardGroup, type BoardRow, type Chosen, type Light } from '../lanes/board.tsx'
 import { type Lens, Ribbon, ribbonStart } from '../lanes/ribbon.tsx'
+import { laneHeight, useRoom } from '../lanes/room.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
@@ -18,13 +19,7 @@ import { Tray } from './tray.tsx'
 import { type Arranging, type Member, useArranging } from './use-arranging.ts'
 
 const LONGEST_LENS = 14
-const LEAST_LANE = 24
-const MOST_LANE = 46
-const RULER = 21
-
-/** Makes the lanes as tall as the room allows, so that twelve people fit on one screen. */
-const laneHeight = (room: number, rows: number, rulers: number): number =>
-  Math.max(LEAST_LANE, Math.min(MOST_LANE, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - 4))
+const MOST_LANE = 48
 
 const MemberLabel = ({
   member,
@@ -194,7 +189,6 @@ export const Arrange = () => {
   const { brief, change } = useBrief()
   useBriefUndo()
   const search = useRef<HTMLInputElement>(null)
-  const board = useRef<HTMLDivElement>(null)
   const [sending, setSending] = useState(false)
   const [lens, setLens] = useState<Lens | null>(null)
   const [said, setSaid] = useState('')
@@ -271,28 +265,21 @@ export const Arrange = () => {
 
   const { groups } = useGroups(arranging, shown, toggle, remove, togglePlace)
   const rows = groups.reduce((sum, group) => sum + group.rows.length, 0)
-  const [room, setRoom] = useState(440)
-  const measure = (element: HTMLDivElement | null) => {
-    board.current = element
-    if (!element) return
-    const watch = new ResizeObserver(() => setRoom(element.clientHeight - 40))
-    watch.observe(element)
-    return () => watch.disconnect()
-  }
+  const { ref, room } = useRoom(44)
   return (
     <>
       <h1 className="sr-only">Arrange a meeting</h1>
       <Ribbon start={ribbonFirst} today={today} lens={shown} fill={arranging.fill} meaning={arranging.alone ? 'taken' : 'open'} longest={LONGEST_LENS} onLens={look} />
-      <div ref={measure} className="relative min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
+      <div ref={ref} className="relative min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="grid grid-cols-[var(--label)_1fr] items-center py-1.5 max-md:grid-cols-1 max-md:px-2.5">
           <div className="pr-3 pl-3.5 max-md:p-0">
             <PeopleSearch
               inputRef={search}
               taken={new Set(brief.people.map((one) => one.id))}
               onPeople={add}
-              onGuest={(address) => {
-                if (!brief.guests.some((one) => one.address === address))
-                  change({ guests: [...brief.guests, { address, name: '', required: true }] })
+              onGuest={(guest) => {
+                if (!brief.guests.some((one) => one.address === guest.address))
+                  change({ guests: [...brief.guests, { ...guest, required: true }] })
               }}
             />
           </div>
@@ -309,7 +296,7 @@ export const Arrange = () => {
             <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>{problemWords(arranging.error)}</Trouble>
           </div>
         ) : (
-          <div style={{ '--lane': `${laneHeight(room, rows, groups.length)}px` }}>
+          <div style={{ '--lane': laneHeight(room, rows, groups.length, MOST_LANE) }}>
             <Board
               label="Everybody’s time"
               groups={groups}

@@ -110,7 +110,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
                         <span className="text-soft text-sm">by mail, no account</span>
                       )}
                     </span>
-                    {how && how.state === 'stretch' && <span className="col-span-2 text-sm text-soft">{how.stretch} minutes outside their hours</span>}
+                    {how && how.state === 'stretch' && <span className="col-span-2 text-sm text-soft">{lengthInWords(how.stretch)} outside their hours</span>}
                     {blocked && <span className="col-span-2 text-coral text-sm">⚠ {how.state} then</span>}
                   </li>
                 )

@@ -125,7 +125,8 @@ const Card = ({ arranging, opening, onTake }: { arranging: Arranging; opening: O
   const known = members.filter((member) => member.time.known).length
   const place = arranging.roomsAt(opening)[0]
   const reasons = openingReasons(members, opening)
-  const count = `${known - opening.missing} of ${members.length}`
+  const unknown = members.length - known
+  const count = unknown ? `${known - opening.missing} free, ${unknown} unknown` : `${known - opening.missing} of ${known}`
   return (
     <li>
       <button
@@ -159,7 +160,7 @@ const EveryZone = ({ arranging }: { arranging: Arranging }) => {
   if (!chosen) return null
   const others = [...new Set(members.filter((member) => member.person && member.time.zone !== me.zone).map((member) => member.time.zone))]
   return (
-    <p className="min-w-0 flex-1 text-balance leading-snug">
+    <p className="min-w-0 leading-snug">
       <b>{spanInWords(chosen.start, chosen.end, zone, now)}</b>
       {others.map((name) => {
         const table = zoneTable(name)
@@ -262,7 +263,7 @@ export const Tray = ({
   onJump: (way: 1 | -1) => void
 }) => {
   const { brief, change, clear, untouched } = useBrief()
-  const [open, setOpen] = useState(true)
+  const [open, setOpen] = useState(() => window.innerWidth >= 720)
   const missing = stillMissing(arranging, brief.title)
   const invited = members.length - 1
   return (
@@ -296,10 +297,12 @@ export const Tray = ({
           </button>
         </span>
       </div>
-      <div className={open ? 'contents' : 'max-md:hidden'}>
-        <div className="flex min-h-[30px] items-center gap-3 py-1 max-md:flex-col max-md:items-start">
+      <div>
+        <div className="flex min-h-[28px] flex-col gap-1.5 py-1.5">
           <EveryZone arranging={arranging} />
-          <Places arranging={arranging} onTogglePlace={onTogglePlace} />
+          <div className={open ? 'contents' : 'max-md:hidden'}>
+            <Places arranging={arranging} onTogglePlace={onTogglePlace} />
+          </div>
         </div>
         <div className="flex min-h-[70px] items-stretch gap-2">
           {!arranging.alone && arranging.found.openings.length > 0 && (

@@ -2,7 +2,7 @@ import type { Person } from '@marmot/contract/people'
 import { type LaneTime, during } from '@marmot/core/availability'
 import { type Asked, BadBrief, type Found, type Opening, reasonsFor, ribbonFill, searchOpenings } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
-import { DAY, type Day, dayOf, HOUR, instantOf, MINUTE, toWall, wallOf, zoneTable } from '@marmot/core/time'
+import { DAY, type Day, dayOf, HOUR, instantOf, lengthInWords, MINUTE, toWall, wallOf, zoneTable } from '@marmot/core/time'
 import { useMemo } from 'react'
 import { useMe, useNow } from '../app/session.tsx'
 import { RIBBON_DAYS } from '../lanes/ribbon.tsx'
@@ -142,7 +142,7 @@ export const openingReasons = (members: readonly Member[], opening: Opening): st
   reasonsFor(members, opening).flatMap(({ id, how }) => {
     const member = members.find((each) => each.id === id)
     const name = member?.name.split(' ')[0] ?? ''
-    if (how.state === 'stretch') return `${name} stretches ${how.stretch} min`
-    if (how.state === 'unknown') return `${name} unknown`
-    return how.state === 'free' ? [] : `without ${name}: ${how.state}`
+    if (how.state === 'stretch') return `${name} stretches ${lengthInWords(how.stretch)}`
+    // Unknown people are counted apart.
+    return how.state === 'free' || how.state === 'unknown' ? [] : `without ${name}: ${how.state}`
   })

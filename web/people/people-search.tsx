@@ -16,7 +16,7 @@ export const PeopleSearch = ({
   inputRef: Ref<HTMLInputElement>
   taken: ReadonlySet<string>
   onPeople: (people: readonly Person[]) => void
-  onGuest: (address: string) => void
+  onGuest: (guest: { address: string; name: string }) => void
 }) => {
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
@@ -28,7 +28,9 @@ export const PeopleSearch = ({
     staleTime: 60_000,
     placeholderData: (before) => before,
   })
-  const asGuest = address.safeParse(query)
+  // "Noor Haddad <noor@lodestar.example>" brings the name along.
+  const named = /^(.*)<(.+)>$/.exec(query)
+  const asGuest = address.safeParse(named?.[2] ?? query)
   const people = (query && found.data?.people) || []
   const teams = (query && found.data?.teams) || []
   const guest = asGuest.success && !people.some((person) => person.address === asGuest.data) ? asGuest.data : null
@@ -105,7 +107,7 @@ export const PeopleSearch = ({
             {guest && (
               <Command.Item
                 value={`guest ${guest}`}
-                onSelect={() => done(() => onGuest(guest))}
+                onSelect={() => done(() => onGuest({ address: guest, name: named?.[1]?.trim() ?? '' }))}
                 className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
               >
                 <Mail size={15} aria-hidden />

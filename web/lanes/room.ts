@@ -1,0 +1,24 @@
+import { useCallback, useState } from 'react'
+
+const LEAST_LANE = 26
+const RULER = 21
+const GAP = 4
+
+/** How much height an element has, followed as it changes; `taken` pixels of it are for other things. */
+export const useRoom = (taken: number) => {
+  const [room, setRoom] = useState(440)
+  const ref = useCallback(
+    (element: HTMLElement | null) => {
+      if (!element) return
+      const watch = new ResizeObserver(() => setRoom(element.clientHeight - taken))
+      watch.observe(element)
+      return () => watch.disconnect()
+    },
+    [taken],
+  )
+  return { ref, room }
+}
+
+/** Makes the lanes as tall as the room allows, up to `most`, so that twelve people fit on one screen. */
+export const laneHeight = (room: number, rows: number, rulers: number, most: number): string =>
+  `${Math.max(LEAST_LANE, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))}px`
