@@ -1,7 +1,7 @@
 // A private PostgreSQL cluster in a folder: on loopback only, with a password of its own, never as root.
 import { spawnSync } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
-import { chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { installPostgres, isRoot } from './install.mjs'
@@ -65,6 +65,8 @@ export const startCluster = async (folder, { fast = false } = {}) => {
     writeFileSync(file, password, { mode: 0o600 })
     const { uid, gid } = identity()
     if (uid !== undefined) {
+      // The folder itself stays root's, but the database's user has to pass through it.
+      chmodSync(folder, 0o755)
       chownSync(data, uid, gid)
       chownSync(file, uid, gid)
     }

@@ -1,0 +1,91 @@
+import { describe, expect, it } from 'vitest'
+import { instantFromText, zoneTable } from '../time/index.ts'
+import { during, duringInWords, groundOf, type LaneTime, stretchOf, workingSpans } from './index.ts'
+
+const vienna = zoneTable('Europe/Vienna')
+const at = (text: string, zone = 'Europe/Vienna') => instantFromText(zone, text)
+const span = (from: string, to: string) => ({ start: at(from), end: at(to) })
+
+const week = [1, 2, 3, 4, 5].map((weekday) => ({ weekday, from: 480, to: 1020 }))
+const lane = (more: Partial<LaneTime> = {}): LaneTime => ({ zone: 'Europe/Vienna', known: true, hours: week, spans: [], outside: 'outside', ...more })
+
+describe('the ground of a lane', () => {
+  it('covers every moment once, open inside working hours', () => {
+    const from = at('2026-11-27T00:00')
+    const to = at('2026-11-29T00:00')
+    const ground = groundOf(lane(), vienna, from, to)
+    expect(ground.map((part) => part.state)).toEqual(['outside', 'open', 'outside'])
+    expect(ground[0]?.start).toBe(from)
+    expect(ground.at(-1)?.end).toBe(to)
+    ground.slice(1).forEach((part, i) => expect(part.start).toBe(ground[i]?.end))
+  })
+
+  it('is unknown for somebody who shares nothing, and never open', () => {
+    const ground = groundOf(lane({ known: false }), vienna, at('2026-11-27T00:00'), at('2026-11-28T00:00'))
+    expect(ground.map((part) => part.state)).toEqual(['unknown'])
+  })
+
+  it('has no lane where a place is shut, with the reason', () => {
+    const closed = [{ ...span('2026-11-27T10:00', '2026-11-27T12:00'), reason: 'in repair' }]
+    const ground = groundOf(lane({ outside: 'closed', closed }), vienna, at('2026-11-27T08:00'), at('2026-11-27T17:00'))
+    expect(ground.map((part) => [part.state, part.reason])).toEqual([
+      ['open', undefined],
+      ['closed', 'in repair'],
+      ['open', undefined],
+    ])
+  })
+
+  it('follows a night shift into the next day, and the hour that daylight saving takes', () => {
+    const night = [{ weekday: 6, from: 1200, to: 1680 }]
+    const [shift] = workingSpans(night, vienna, at('2027-03-27T00:00'), at('2027-03-29T00:00'))
+    // 20:00 to 04:00 on the clock, but the night of the change has only seven hours.
+    expect(shift).toEqual(span('2027-03-27T20:00', '2027-03-28T04:00'))
+    expect(((shift?.end ?? 0) - (shift?.start ?? 0)) / 3_600_000).toBe(7)
+  })
+})
+
+describe('how a lane stands during a time', () => {
+  const chosen = span('2026-11-27T14:00', '2026-11-27T15:00')
+
+  it('is free inside hours, and says how far it stretches outside', () => {
+    expect(during(lane(), vienna, chosen)).toMatchObject({ state: 'free', stretch: 0 })
+    const late = during(lane(), vienna, span('2026-11-27T16:30', '2026-11-27T17:45'))
+    expect(late).toMatchObject({ state: 'stretch', stretch: 45 })
+    expect(duringInWords(late, vienna)).toBe('free, 45 min outside hours')
+  })
+
+  it('counts the way to the nearest worked minute when none is worked', () => {
+    expect(during(lane(), vienna, span('2026-11-27T05:30', '2026-11-27T06:00')).stretch).toBe(150)
+    const lunch = [span('2026-11-27T08:00', '2026-11-27T12:00'), span('2026-11-27T13:00', '2026-11-27T17:00')]
+    expect(stretchOf(lunch, span('2026-11-27T11:30', '2026-11-27T13:30'))).toBe(60)
+    expect(stretchOf([], chosen)).toBe(Number.POSITIVE_INFINITY)
+  })
+
+  it.each([
+    ['busy', 'busy until 14:30'],
+    ['held', 'held until 14:30'],
+    ['tentative', 'tentative until 14:30'],
+    ['away', 'away until 14:30'],
+  ] as const)('tells who is %s and until when', (state, words) => {
+    const spans = [{ ...span('2026-11-27T13:30', '2026-11-27T14:30'), state }]
+    expect(duringInWords(during(lane({ spans }), vienna, chosen), vienna)).toBe(words)
+  })
+
+  it('tells what blocks most, and is not blocked by what is only listed or just touches', () => {
+    const spans = [
+      { ...span('2026-11-27T14:00', '2026-11-27T15:00'), state: 'tentative' as const },
+      { ...span('2026-11-25T00:00', '2026-12-01T00:00'), state: 'away' as const },
+    ]
+    expect(duringInWords(during(lane({ spans }), vienna, chosen), vienna)).toBe('away until Tue 1 Dec 00:00')
+    const beside = [
+      { ...span('2026-11-27T13:00', '2026-11-27T14:00'), state: 'busy' as const },
+      { ...span('2026-11-27T15:00', '2026-11-27T16:00'), state: 'busy' as const },
+      { ...span('2026-11-27T00:00', '2026-11-28T00:00'), state: 'listed' as const },
+    ]
+    expect(during(lane({ spans: beside }), vienna, chosen).state).toBe('free')
+  })
+
+  it('never calls the unknown free', () => {
+    expect(duringInWords(during(lane({ known: false }), vienna, chosen), vienna)).toBe('unknown: shares no times')
+  })
+})

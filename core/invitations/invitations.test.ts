@@ -1,0 +1,172 @@
+import nodeIcal from 'node-ical'
+import { describe, expect, it } from 'vitest'
+import { HOUR, instantFromText } from '../time/index.ts'
+import { BadReply, calendarText, escapeHtml, type Letter, type MeetingMessage, readReply, replyRefusal, tally, tallyInWords, writeLetter } from './index.ts'
+
+const message = (zone: string, starts: string, more: Partial<MeetingMessage> = {}): MeetingMessage => ({
+  uid: 'meeting-1@marmot.corrie.example',
+  sequence: 2,
+  stamp: Date.UTC(2026, 10, 23, 8),
+  start: instantFromText(zone, starts),
+  end: instantFromText(zone, starts) + HOUR,
+  zone,
+  title: 'Firn core review; part 2, "late"',
+  description: 'Bring the cores.\nAnd the saw.',
+  place: 'Serac, Innsbruck',
+  organizer: { name: 'Ilse Brandacher', address: 'ilse.brandacher@corrie.example' },
+  participants: [
+    { name: 'Tashi Lhendup', address: 'tashi.lhendup@corrie.example', required: true, answer: 'needs-action' },
+    { name: 'Noor Haddad', address: 'noor.haddad@lodestar.example', required: false, answer: 'accepted' },
+  ],
+  ...more,
+})
+
+const readByOther = (text: string) => {
+  const event = Object.values(nodeIcal.sync.parseICS(text)).find((each) => each?.type === 'VEVENT')
+  if (event?.type !== 'VEVENT') throw new Error('no event in it')
+  return event
+}
+
+/** The six zones of the institute, each on both sides of a change of clocks where it has one. */
+const TIMES = [
+  ['Europe/Vienna', '2027-03-27T14:00', '2027-03-29T14:00'],
+  ['Africa/Nairobi', '2027-03-27T14:00', '2027-03-29T14:00'],
+  ['Asia/Kathmandu', '2027-03-27T14:00', '2027-03-29T14:00'],
+  ['Pacific/Auckland', '2027-04-03T14:00', '2027-04-05T14:00'],
+  ['America/Santiago', '2027-04-03T14:00', '2027-04-05T14:00'],
+  ['America/St_Johns', '2027-03-13T14:00', '2027-03-15T14:00'],
+] as const
+
+describe('the calendar part, read by another parser', () => {
+  it.each(TIMES.flatMap(([zone, before, after]) => [[zone, before] as const, [zone, after] as const]))('gives the right instants for %s %s', (zone, starts) => {
+    const sent = message(zone, starts)
+    const event = readByOther(calendarText(sent, 'REQUEST'))
+    expect(new Date(event.start).getTime()).toBe(sent.start)
+    expect(new Date(event.end ?? 0).getTime()).toBe(sent.end)
+  })
+
+  it('carries its own zone rules, so that a reader without our zone data is right too', () => {
+    for (const [zone, before, after] of TIMES)
+      for (const starts of [before, after]) {
+        const text = calendarText(message(zone, starts), 'REQUEST')
+        // Renamed to a zone that no database has, only the VTIMEZONE inside can tell.
+        expect(instantByRules(text)).toBe(instantFromText(zone, starts))
+      }
+  })
+
+  it('says everything there is to say, escaped', () => {
+    const event = readByOther(calendarText(message('Europe/Vienna', '2026-12-03T14:00'), 'REQUEST'))
+    expect(event.summary).toBe('Firn core review; part 2, "late"')
+    expect(event.description).toBe('Bring the cores.\nAnd the saw.')
+    expect(event.uid).toBe('meeting-1@marmot.corrie.example')
+    expect(String(event.sequence)).toBe('2')
+    expect(event.location).toBe('Serac, Innsbruck')
+  })
+
+  it('is a cancellation that another program understands', () => {
+    const text = calendarText(message('Europe/Vienna', '2026-12-03T14:00'), 'CANCEL')
+    expect(text).toMatch(/^METHOD:CANCEL\r$/m)
+    expect(readByOther(text).status).toBe('CANCELLED')
+  })
+})
+
+/** DTSTART by the offsets written in the message's own VTIMEZONE, with nothing but text. */
+const instantByRules = (text: string): number => {
+  const wall = (stamp: string) => Date.parse(stamp.replace(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)$/, '$1-$2-$3T$4:$5:$6Z'))
+  const start = wall(/DTSTART;TZID=[^:]+:(\w+)/.exec(text)?.[1] ?? '')
+  const rules = [...text.matchAll(/BEGIN:(?:STANDARD|DAYLIGHT)\r\nDTSTART:(\w+)\r\nTZOFFSETFROM:[+-]\d{4}\r\nTZOFFSETTO:([+-])(\d\d)(\d\d)/g)]
+  const inForce = rules
+    .map(([, from, sign, hours, minutes]) => ({ from: wall(from ?? ''), offset: (sign === '-' ? -1 : 1) * (Number(hours) * 60 + Number(minutes)) }))
+    .filter((rule) => rule.from <= start)
+    .sort((a, b) => a.from - b.from)
+    .at(-1)
+  return start - (inForce?.offset ?? Number.NaN) * 60_000
+}
+
+const replyOf = (lines: string[]) => ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//x//EN', ...lines, 'END:VCALENDAR'].join('\r\n')
+const event = (attendee: string) => ['BEGIN:VEVENT', 'UID:meeting-1', 'SEQUENCE:1', 'COMMENT:With pleasure', attendee, 'END:VEVENT']
+
+describe('an answer by mail', () => {
+  it('is read with who says what to which meeting', () => {
+    const reply = readReply(replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]))
+    expect(reply).toEqual({ uid: 'meeting-1', sequence: 1, address: 'noor.haddad@lodestar.example', answer: 'tentative', message: 'With pleasure' })
+  })
+
+  it.each([
+    ['not-a-calendar', 'Dear Ilse, yes.'],
+    ['not-a-reply', replyOf(['METHOD:REQUEST', ...event('ATTENDEE;PARTSTAT=ACCEPTED:mailto:a@b.example')])],
+    ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:a@b.example')])],
+    ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('SUMMARY:nobody')])],
+  ])('is refused as %s', (code, text) => {
+    expect(() => readReply(text)).toThrow(expect.objectContaining({ code }))
+    expect(() => readReply(text)).toThrow(BadReply)
+  })
+
+  it('counts only for a meeting that stands, from somebody invited, to the newest invitation', () => {
+    const meeting = { sequence: 1, cancelled: false, addresses: ['noor@lodestar.example'] }
+    expect(replyRefusal({ sequence: 1, address: 'Noor@Lodestar.example' }, meeting)).toBeNull()
+    expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, null)).toBe('no-such-meeting')
+    expect(replyRefusal({ sequence: 1, address: 'other@lodestar.example' }, meeting)).toBe('not-invited')
+    expect(replyRefusal({ sequence: 0, address: 'noor@lodestar.example' }, meeting)).toBe('older-invitation')
+    expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, { ...meeting, cancelled: true })).toBe('cancelled')
+  })
+})
+
+describe('the letter', () => {
+  const letter = (more: Partial<Letter> = {}): Letter => ({
+    kind: 'REQUEST',
+    title: 'Firn <core> review',
+    organizer: 'Ilse Brandacher',
+    recipient: 'Aroha Pene',
+    required: true,
+    start: instantFromText('Europe/Vienna', '2026-12-03T20:00'),
+    end: instantFromText('Europe/Vienna', '2026-12-03T21:00'),
+    zone: 'Pacific/Auckland',
+    organizerZone: 'Europe/Vienna',
+    place: 'Serac, Innsbruck',
+    note: '',
+    others: ['Tashi Lhendup'],
+    link: 'https://marmot.corrie.example/i/token',
+    needsAccount: false,
+    now: instantFromText('Europe/Vienna', '2026-11-23T09:00'),
+    ...more,
+  })
+
+  it('says the recipient’s own time first, in words, and the organizer’s with its day', () => {
+    const { subject, text } = writeLetter(letter())
+    expect(subject).toBe('Invitation: Firn <core> review, Fri 4 Dec 08:00')
+    expect(text).toContain('Friday 4 December, 08:00 to 09:00, in 11 days (Auckland time, UTC+13)')
+    expect(text).toContain('For Ilse Brandacher that is Thursday 3 December, 20:00 to 21:00 (Vienna time).')
+    expect(text).toContain('no account needed: https://marmot.corrie.example/i/token')
+  })
+
+  it('cannot be made to carry markup', () => {
+    const { html } = writeLetter(letter({ note: '<script>alert(1)</script>' }))
+    expect(html).not.toContain('<script>')
+    expect(html).toContain(escapeHtml('Firn <core> review'))
+  })
+
+  it('asks for nothing when the meeting is cancelled', () => {
+    const { subject, text } = writeLetter(letter({ kind: 'CANCEL', link: null }))
+    expect(subject).toMatch(/^Cancelled: /)
+    expect(text).toContain('There is nothing to do.')
+    expect(text).not.toContain('http')
+  })
+})
+
+describe('the tally of answers', () => {
+  const one = (name: string, answer: 'accepted' | 'declined' | 'needs-action' | 'tentative', more = {}) => ({ name, answer, required: true, organizer: false, ...more })
+  it('counts without the organizer and names the required who are missing', () => {
+    const sum = tally([
+      one('Ilse', 'accepted', { organizer: true }),
+      one('Tashi', 'accepted'),
+      one('Matteo', 'declined'),
+      one('Declan', 'declined', { required: false }),
+      one('Noor', 'needs-action'),
+      one('Aroha', 'tentative'),
+    ])
+    expect(sum.missing).toEqual(['Matteo'])
+    expect(tallyInWords(sum)).toBe('1 of 5 said yes, 1 perhaps, 2 no, 1 has not answered')
+  })
+})
+

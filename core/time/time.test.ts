@@ -1,0 +1,185 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  clocksInWords,
+  dayFromCivil,
+  dayInWords,
+  DAY,
+  fromWall,
+  instantFromText,
+  instantOf,
+  isZone,
+  lengthInWords,
+  MINUTE,
+  offsetAt,
+  offsetInWords,
+  parseClock,
+  parseDay,
+  parseLength,
+  spanInWords,
+  toWall,
+  UnknownZone,
+  wallFromText,
+  wallText,
+  zoneTable,
+} from './index.ts'
+
+const ZONES = [
+  'Europe/Vienna',
+  'Africa/Nairobi',
+  'Asia/Kathmandu',
+  'Pacific/Auckland',
+  'America/Santiago',
+  'America/St_Johns',
+  'Australia/Lord_Howe',
+  'Pacific/Chatham',
+  'UTC',
+]
+
+describe('zone tables', () => {
+  it('agree with Temporal at any instant, also outside the years that are kept', () => {
+    const instant = fc.integer({ min: Date.UTC(1995, 0, 1) / MINUTE, max: Date.UTC(2060, 0, 1) / MINUTE })
+    fc.assert(
+      fc.property(fc.constantFrom(...ZONES), instant, (zone, minutes) => {
+        const expected = Temporal.Instant.fromEpochMilliseconds(minutes * MINUTE).toZonedDateTimeISO(zone).offsetNanoseconds / 1e6
+        expect(offsetAt(zoneTable(zone), minutes * MINUTE)).toBe(expected)
+      }),
+      { numRuns: 300 },
+    )
+  })
+
+  it('turn wall time to instants as Temporal’s "compatible" does: gaps move on, doubles are the first', () => {
+    const wall = fc.integer({ min: Date.UTC(2020, 0, 1) / MINUTE, max: Date.UTC(2030, 0, 1) / MINUTE })
+    // Beside any time, the hours around every change, where it is easy to be wrong.
+    const change = fc.constantFrom(...ZONES).chain((zone) =>
+      fc.tuple(
+        fc.constant(zone),
+        fc.oneof(
+          wall,
+          fc.tuple(fc.constantFrom(...changesOf(zone)), fc.integer({ min: -180, max: 180 })).map(([at, by]) => at + by),
+        ),
+      ),
+    )
+    fc.assert(
+      fc.property(change, ([zone, minutes]) => {
+        const text = wallText(minutes * MINUTE)
+        const expected = Temporal.PlainDateTime.from(text).toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds
+        expect(instantOf(zoneTable(zone), minutes * MINUTE)).toBe(expected)
+      }),
+      { numRuns: 500 },
+    )
+  })
+
+  it('say whether a wall time fell into a gap or came twice', () => {
+    const vienna = zoneTable('Europe/Vienna')
+    const fit = (text: string) => fromWall(vienna, wallFromText(text) ?? 0).fit
+    expect(fit('2027-03-28T02:30')).toBe('gap')
+    expect(fit('2027-03-28T03:30')).toBe('exact')
+    expect(fit('2026-10-25T02:30')).toBe('overlap')
+    expect(wallText(toWall(vienna, instantFromText('Europe/Vienna', '2027-03-28T02:30')))).toBe('2027-03-28T03:30')
+  })
+
+  it('know no zone that does not exist, and no bare offset', () => {
+    expect(isZone('Europe/Atlantis')).toBe(false)
+    expect(isZone('+02:00')).toBe(false)
+    expect(() => zoneTable('Europe/Atlantis')).toThrow(UnknownZone)
+  })
+
+  it('write offsets with their quarters', () => {
+    const at = Date.UTC(2026, 11, 3)
+    expect(['Europe/Vienna', 'Asia/Kathmandu', 'America/St_Johns', 'UTC'].map((zone) => offsetInWords(offsetAt(zoneTable(zone), at)))).toEqual([
+      'UTC+1',
+      'UTC+5:45',
+      'UTC−3:30',
+      'UTC',
+    ])
+  })
+})
+
+const changesOf = (zone: string): number[] => {
+  const table = zoneTable(zone)
+  const found = [...table.changes].map((at, i) => (at + (table.offsets[i] ?? 0)) / MINUTE)
+  return found.filter((at) => at > Date.UTC(2020, 0, 2) / MINUTE && at < Date.UTC(2030, 0, 1) / MINUTE).concat(Date.UTC(2026, 0, 1) / MINUTE)
+}
+
+describe('words', () => {
+  const vienna = zoneTable('Europe/Vienna')
+  const now = instantFromText('Europe/Vienna', '2026-11-23T09:00')
+  const at = (text: string) => instantFromText('Europe/Vienna', text)
+
+  it('say a time with its day and how far off it is', () => {
+    expect(spanInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), vienna, now)).toBe('Thursday 3 December, 14:00 to 15:00, in 10 days')
+    expect(spanInWords(at('2026-11-23T23:30'), at('2026-11-24T00:30'), vienna, now)).toBe('Monday 23 November, 23:30 to Tue 24 Nov 00:30, today')
+  })
+
+  it('name the year when it is another', () => {
+    const day = dayFromCivil(2027, 2, 1) ?? 0
+    expect(dayInWords(day, dayFromCivil(2026, 11, 23) ?? 0)).toBe('Monday 1 February 2027')
+  })
+
+  it('say the same instants in a zone of :45', () => {
+    expect(clocksInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), zoneTable('Asia/Kathmandu'))).toBe('18:45 to 19:45')
+  })
+
+  it.each([
+    [30, '30 min'],
+    [60, '1 h'],
+    [75, '1 h 15'],
+    [1440, '1 day'],
+    [4320, '3 days'],
+  ])('say %d minutes as %s', (minutes, words) => expect(lengthInWords(minutes)).toBe(words))
+})
+
+describe('what people type', () => {
+  it.each([
+    ['10:45', 645],
+    ['1045', 645],
+    ['9', 540],
+    ['9.30', 570],
+    ['2pm', 840],
+    ['12am', 0],
+    ['24:00', null],
+    ['10:75', null],
+    ['noon', null],
+  ])('reads the clock %s', (text, minutes) => expect(parseClock(text)).toBe(minutes))
+
+  it.each([
+    ['45', 45],
+    ['45m', 45],
+    ['1h', 60],
+    ['1h30', 90],
+    ['1:30', 90],
+    ['1.5h', 90],
+    ['2d', 2880],
+    ['0', null],
+    ['soon', null],
+    ['', null],
+  ])('reads the length %s', (text, minutes) => expect(parseLength(text)).toBe(minutes))
+
+  // 2026-11-23 is a Monday.
+  it.each([
+    ['today', '2026-11-23'],
+    ['3 dec', '2026-12-03'],
+    ['dec 3', '2026-12-03'],
+    ['3.12.', '2026-12-03'],
+    ['22 nov', '2027-11-22'],
+    ['thu', '2026-11-26'],
+    ['mon', '2026-11-30'],
+    ['next tue', '2026-12-01'],
+    ['next mon', '2026-11-30'],
+    ['2027-02-01', '2027-02-01'],
+    ['+10', '2026-12-03'],
+    ['31 feb', null],
+    ['whenever', null],
+  ])('reads the date %s', (text, expected) => {
+    const today = dayFromCivil(2026, 11, 23) ?? 0
+    const day = parseDay(text, today)
+    expect(day === null ? null : new Date(day * DAY).toISOString().slice(0, 10)).toBe(expected)
+  })
+
+  it('round-trips wall times and refuses impossible ones', () => {
+    expect(wallText(wallFromText('2028-02-29T23:59') ?? 0)).toBe('2028-02-29T23:59')
+    expect(wallFromText('2027-02-29T10:00')).toBeNull()
+    expect(wallFromText('2027-02-28T24:00')).toBeNull()
+  })
+})

@@ -1,0 +1,150 @@
+import { randomUUID } from 'node:crypto'
+import type { Person } from '@marmot/contract/people'
+import type { Problem } from '@marmot/contract/route'
+import type pg from 'pg'
+import { inject } from 'vitest'
+import { type MailStandIn, startMailStandIn } from '../../standins/mail/server.ts'
+import { startMarmot } from '../app.ts'
+import { DEMO_PASSWORD } from '../people/index.ts'
+import { openPool } from '../platform/database.ts'
+import type { Settings } from '../platform/settings.ts'
+import { TEST_NOW } from './cluster.ts'
+
+/** What a request gave: its status, and its body as JSON and as text. */
+export interface Answer<T = unknown> {
+  readonly status: number
+  readonly body: T
+  readonly text: string
+  readonly headers: Headers
+}
+
+export interface Client {
+  readonly person: Person
+  readonly cookie: string
+  get: <T>(path: string) => Promise<Answer<T>>
+  send: <T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>) => Promise<Answer<T>>
+}
+
+/** A copy of the demo's database, of its own name, with its address. */
+export const copyDemo = async (): Promise<string> => {
+  const clusterUrl = inject('clusterUrl')
+  const name = `t_${randomUUID().replace(/-/g, '')}`
+  const admin = openPool(clusterUrl)
+  await admin.query(`create database ${name} template demo_template`)
+  await admin.end()
+  return clusterUrl.replace(/\/postgres$/, `/${name}`)
+}
+
+export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}): Settings => ({
+  port: 0,
+  databaseUrl,
+  smtpUrl: 'smtp://127.0.0.1:1',
+  mailPort: 0,
+  mailboxUrl: null,
+  url: null,
+  now: TEST_NOW,
+  demo: true,
+  log: 'silent',
+  ...more,
+})
+
+const ask = async <T>(url: string, path: string, method: string, cookie: string, body: unknown, headers: Record<string, string>): Promise<Answer<T>> => {
+  const response = await fetch(`${url}${path}`, {
+    method,
+    headers: { cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  })
+  const text = await response.text()
+  let read: unknown = null
+  try {
+    read = JSON.parse(text)
+  } catch {
+    read = text
+  }
+  return { status: response.status, body: read as T, text, headers: response.headers }
+}
+
+/** A person signed in over HTTP. */
+export const signInAs = async (url: string, name: string): Promise<Client> => {
+  const address = `${name.toLowerCase().replace(/ø/g, 'o').normalize('NFD').replace(/[^a-z ]/g, '').replace(/ /g, '.')}@corrie.example`
+  const answer = await ask<{ person: Person }>(url, '/api/session', 'POST', '', { address, password: DEMO_PASSWORD }, {})
+  if (answer.status !== 200) throw new Error(`${name} could not sign in: ${answer.text}`)
+  const cookie = (answer.headers.get('set-cookie') ?? '').split(';')[0] ?? ''
+  return {
+    person: answer.body.person,
+    cookie,
+    get: (path) => ask(url, path, 'GET', cookie, undefined, {}),
+    send: (method, path, body, headers = {}) => ask(url, path, method, cookie, body, { 'idempotency-key': randomUUID(), ...headers }),
+  }
+}
+
+export interface TestMarmot {
+  readonly url: string
+  readonly databaseUrl: string
+  readonly mailPort: number
+  readonly pool: pg.Pool
+  readonly mail: MailStandIn
+  readonly as: (name: string) => Promise<Client>
+  readonly anyone: <T>(method: string, path: string, body?: unknown, headers?: Record<string, string>) => Promise<Answer<T>>
+  readonly personId: (name: string) => Promise<string>
+  readonly placeId: (name: string) => Promise<string>
+  readonly stop: () => Promise<void>
+}
+
+/** A whole Marmot on a copy of the demo, with a real mail server beside it. */
+export const startTestMarmot = async (): Promise<TestMarmot> => {
+  const databaseUrl = await copyDemo()
+  const inbox = { port: 0 }
+  const mail = await startMailStandIn({ smtpPort: 0, pagePort: 0, file: null, marmotMail: () => ({ host: '127.0.0.1', port: inbox.port }) })
+  const running = await startMarmot(testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}` }))
+  inbox.port = running.mailPort
+  const pool = openPool(databaseUrl)
+  const idOf = async (table: 'person' | 'resource', name: string): Promise<string> => {
+    const found = await pool.query<{ id: string }>(`select id from ${table} where name = $1`, [name])
+    const id = found.rows[0]?.id
+    if (!id) throw new Error(`there is no ${name}`)
+    return id
+  }
+  return {
+    url: running.url,
+    databaseUrl,
+    mailPort: running.mailPort,
+    pool,
+    mail,
+    as: (name) => signInAs(running.url, name),
+    anyone: (method, path, body, headers = {}) => ask(running.url, path, method, '', body, headers),
+    personId: (name) => idOf('person', name),
+    placeId: (name) => idOf('resource', name),
+    stop: async () => {
+      await running.stop()
+      await mail.stop()
+      await pool.end()
+    },
+  }
+}
+
+/** Asks again until it holds; fails with what was last seen. For what arrives by mail or by a job. */
+export const until = async <T>(look: () => Promise<T> | T, holds: (seen: T) => boolean, seconds = 20): Promise<T> => {
+  const end = Date.now() + seconds * 1000
+  let seen = await look()
+  while (!holds(seen)) {
+    if (Date.now() > end) throw new Error(`It did not come to hold. Last seen: ${JSON.stringify(seen)?.slice(0, 600)}`)
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    seen = await look()
+  }
+  return seen
+}
+
+export const problemOf = (answer: Answer): Problem => answer.body as Problem
+
+/** A meeting as it is sent, at a time that suits most. */
+export const aMeeting = (more: Record<string, unknown> = {}) => ({
+  title: 'Firn core review',
+  starts: '2026-12-03T14:00',
+  minutes: 60,
+  zone: 'Europe/Vienna',
+  people: [],
+  guests: [],
+  places: [],
+  ...more,
+})
