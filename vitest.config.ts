@@ -3,7 +3,19 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'core', include: ['core/**/*.test.ts', 'contract/**/*.test.ts', 'web/**/*.test.ts', 'standins/**/*.test.ts', 'demo/**/*.test.ts'], setupFiles: ['temporal-polyfill/global'] } },
+      {
+        test: {
+          name: 'core',
+          include: [
+            'core/**/*.test.ts',
+            'contract/**/*.test.ts',
+            'web/**/*.test.ts',
+            'standins/**/*.test.ts',
+            'demo/**/*.test.ts',
+          ],
+          setupFiles: ['temporal-polyfill/global'],
+        },
+      },
       {
         test: {
           name: 'server',

@@ -33,7 +33,10 @@ export const listEntries = route({
   summary: 'The dates of my own entries that touch a range.',
   who: 'person',
   query: z.object({ from: instant, to: instant }),
-  answer: z.object({ occurrences: z.array(occurrence), hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })) }),
+  answer: z.object({
+    occurrences: z.array(occurrence),
+    hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
+  }),
 })
 
 const time = {

@@ -123,4 +123,3 @@ export const answerInvitation = route({
   body: givenAnswer,
   answer: z.object({ answer: z.enum(ANSWERS) }),
 })
-

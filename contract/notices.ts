@@ -19,13 +19,16 @@ export type Notice = z.infer<typeof notice>
 export const listNow = route({
   method: 'GET',
   path: '/api/now',
-  summary: 'What needs me: invitations to answer, meetings I organize, what is next, and what was said lately.',
+  summary:
+    'What needs me: invitations to answer, meetings I organize, what is next, and what was said lately.',
   who: 'person',
   answer: z.object({
     toAnswer: z.array(meeting),
     organized: z.array(meeting),
     next: z.array(
-      meeting.pick({ entryId: true, title: true, start: true, end: true, place: true }).extend({ meeting: z.boolean() }),
+      meeting
+        .pick({ entryId: true, title: true, start: true, end: true, place: true })
+        .extend({ meeting: z.boolean() }),
     ),
     notices: z.array(notice),
   }),

@@ -42,7 +42,8 @@ export const routes: readonly AnyRoute[] = [
   openApi,
 ]
 
-const schemaOf = (type: z.ZodType, io: 'input' | 'output') => z.toJSONSchema(type, { io, unrepresentable: 'any' })
+const schemaOf = (type: z.ZodType, io: 'input' | 'output') =>
+  z.toJSONSchema(type, { io, unrepresentable: 'any' })
 
 const parametersOf = (place: 'path' | 'query', type: z.ZodType) => {
   const schema = schemaOf(type, 'input')
@@ -67,13 +68,18 @@ export const describe = (): Record<string, unknown> => {
         parameters: [
           ...parametersOf('path', each.params),
           ...parametersOf('query', each.query),
-          ...(each.repeatable ? [{ name: 'Idempotency-Key', in: 'header', required: true, schema: { type: 'string' } }] : []),
+          ...(each.repeatable
+            ? [{ name: 'Idempotency-Key', in: 'header', required: true, schema: { type: 'string' } }]
+            : []),
         ],
         ...(bodied
           ? { requestBody: { content: { 'application/json': { schema: schemaOf(each.body, 'input') } } } }
           : {}),
         responses: {
-          200: { description: 'Done', content: { 'application/json': { schema: schemaOf(each.answer, 'output') } } },
+          200: {
+            description: 'Done',
+            content: { 'application/json': { schema: schemaOf(each.answer, 'output') } },
+          },
           default: {
             description: 'A problem (RFC 9457)',
             content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } },

@@ -55,11 +55,7 @@ export const instant = z.iso.datetime({ offset: true })
 export const wall = z.string().regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d$/, 'is not a time like 2026-12-03T14:00')
 export const id = z.uuid()
 /** An e-mail address; kept in lower case. */
-export const address = z
-  .string()
-  .trim()
-  .toLowerCase()
-  .pipe(z.email('is not an e-mail address'))
+export const address = z.string().trim().toLowerCase().pipe(z.email('is not an e-mail address'))
 
 /** RFC 9457 problem details with Marmot's stable `code`. */
 export const problem = z.object({

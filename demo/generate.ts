@@ -1,7 +1,6 @@
 import { occurrencesWithin } from '@marmot/core/recurrence'
 import type { Answer, SpanState } from '@marmot/core/sharing'
 import {
-
   type Day,
   dayOf,
   dayText,
@@ -159,7 +158,14 @@ export const generate = (now: Instant, seed = 4711) => {
       shows: plan.shows ?? 'busy',
       private: plan.private ?? false,
       participants: [
-        { id: random.uuid(), personId: owner.id, guest: null, required: true, organizer: true, answer: 'accepted' },
+        {
+          id: random.uuid(),
+          personId: owner.id,
+          guest: null,
+          required: true,
+          organizer: true,
+          answer: 'accepted',
+        },
         ...asked,
         ...guests,
       ],
@@ -239,20 +245,174 @@ interface Context {
 const planTeams = ({ add, reserveAll, people, atDay, until }: Context): void => {
   const weekly = (day: string) => `FREQ=WEEKLY;BYDAY=${day};UNTIL=${until}`
   const ofTeam = (team: string, site: string, notThis: string) =>
-    people.filter((one) => one.team === team && one.site === site && one.name !== notThis).map((one) => ({ name: one.name }))
-  reserveAll('Serac', add({ owner: 'Matteo Ruprechter', day: atDay(-8, 2), minute: 540, minutes: 45, title: 'Core planning', rule: weekly('TU'), with: ofTeam('Ice Core', 'Innsbruck', 'Matteo Ruprechter') }))
-  reserveAll('Moraine', add({ owner: 'Lukas Innerebner', day: atDay(-8, 1), minute: 480, minutes: 30, title: 'Bulletin hand-over', rule: `FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;UNTIL=${until}`, with: ofTeam('Avalanche Forecast', 'Innsbruck', 'Lukas Innerebner') }))
-  reserveAll('Col', add({ owner: 'Gernot Fallmerayer', day: atDay(-8, 3), minute: 600, minutes: 60, title: 'Instrument rounds', rule: weekly('WE'), with: ofTeam('Instruments', 'Innsbruck', 'Gernot Fallmerayer') }))
-  reserveAll('Moraine', add({ owner: 'Marek Dvořák', day: atDay(-8, 4), minute: 870, minutes: 60, title: 'Model reading', rule: weekly('TH'), with: ofTeam('Data', 'Innsbruck', 'Marek Dvořák') }))
-  reserveAll('Firn', add({ owner: 'Henrike Aasland', day: atDay(-8, 1), minute: 600, minutes: 60, title: 'Heads of teams', rule: weekly('MO'), with: [{ name: 'Ilse Brandacher' }, { name: 'Matteo Ruprechter' }, { name: 'Gernot Fallmerayer' }, { name: 'Resi Oberhofer' }, { name: 'Marek Dvořák' }] }))
-  reserveAll('Nunatak', add({ owner: 'Wanjiru Kamande', day: atDay(-8, 2), minute: 600, minutes: 60, title: 'Gauge review', rule: weekly('TU'), with: ofTeam('Data', 'Nairobi', 'Wanjiru Kamande') }))
-  reserveAll('Arête', add({ owner: 'Tashi Lhendup', day: atDay(-8, 3), minute: 630, minutes: 60, title: 'Station status', rule: weekly('WE'), with: [{ name: 'Sarita Maharjan' }, { name: 'Pema Dolkar' }, { name: 'Dipesh Joshi', required: false }] }))
-  reserveAll('Esker', add({ owner: 'Aroha Pene', day: atDay(-8, 2), minute: 570, minutes: 60, title: 'Bench day plan', rule: weekly('TU'), with: ofTeam('Instruments', 'Dunedin', 'Aroha Pene') }))
-  reserveAll('Cirque', add({ owner: 'Catalina Reyes', day: atDay(-8, 1), minute: 600, minutes: 45, title: 'Season outlook', rule: weekly('MO'), with: ofTeam('Avalanche Forecast', 'Santiago', 'Catalina Reyes') }))
-  reserveAll('Kame', add({ owner: 'Declan Furey', day: atDay(-8, 4), minute: 540, minutes: 60, title: 'Ice charts', rule: weekly('TH'), with: [{ name: 'Maeve Kinsella' }, { name: 'Anouk Tremblay-Roy' }, { name: 'Silas Noseworthy' }] }))
-  reserveAll('Col', add({ owner: 'Ilse Brandacher', day: atDay(-8, 4), minute: 480, minutes: 45, title: 'Station call', rule: `FREQ=WEEKLY;INTERVAL=2;BYDAY=TH;UNTIL=${until}`, with: [{ name: 'Wanjiru Kamande' }, { name: 'Tashi Lhendup' }, { name: 'Henrike Aasland', required: false }] }))
-  add({ owner: 'Ilse Brandacher', day: atDay(-8, 5), minute: 930, minutes: 30, title: 'One to one, Henrike', rule: weekly('FR'), with: [{ name: 'Henrike Aasland' }] })
-  add({ owner: 'Ilse Brandacher', day: atDay(-8, 1), minute: 840, minutes: 45, title: 'Site offices', rule: weekly('MO'), with: [{ name: 'Njeri Muthoni' }, { name: 'Gita Shrestha', answer: 'tentative' }, { name: 'Ximena Rojo' }, { name: 'Bridget Hanrahan', required: false }] })
+    people
+      .filter((one) => one.team === team && one.site === site && one.name !== notThis)
+      .map((one) => ({ name: one.name }))
+  reserveAll(
+    'Serac',
+    add({
+      owner: 'Matteo Ruprechter',
+      day: atDay(-8, 2),
+      minute: 540,
+      minutes: 45,
+      title: 'Core planning',
+      rule: weekly('TU'),
+      with: ofTeam('Ice Core', 'Innsbruck', 'Matteo Ruprechter'),
+    }),
+  )
+  reserveAll(
+    'Moraine',
+    add({
+      owner: 'Lukas Innerebner',
+      day: atDay(-8, 1),
+      minute: 480,
+      minutes: 30,
+      title: 'Bulletin hand-over',
+      rule: `FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;UNTIL=${until}`,
+      with: ofTeam('Avalanche Forecast', 'Innsbruck', 'Lukas Innerebner'),
+    }),
+  )
+  reserveAll(
+    'Col',
+    add({
+      owner: 'Gernot Fallmerayer',
+      day: atDay(-8, 3),
+      minute: 600,
+      minutes: 60,
+      title: 'Instrument rounds',
+      rule: weekly('WE'),
+      with: ofTeam('Instruments', 'Innsbruck', 'Gernot Fallmerayer'),
+    }),
+  )
+  reserveAll(
+    'Moraine',
+    add({
+      owner: 'Marek Dvořák',
+      day: atDay(-8, 4),
+      minute: 870,
+      minutes: 60,
+      title: 'Model reading',
+      rule: weekly('TH'),
+      with: ofTeam('Data', 'Innsbruck', 'Marek Dvořák'),
+    }),
+  )
+  reserveAll(
+    'Firn',
+    add({
+      owner: 'Henrike Aasland',
+      day: atDay(-8, 1),
+      minute: 600,
+      minutes: 60,
+      title: 'Heads of teams',
+      rule: weekly('MO'),
+      with: [
+        { name: 'Ilse Brandacher' },
+        { name: 'Matteo Ruprechter' },
+        { name: 'Gernot Fallmerayer' },
+        { name: 'Resi Oberhofer' },
+        { name: 'Marek Dvořák' },
+      ],
+    }),
+  )
+  reserveAll(
+    'Nunatak',
+    add({
+      owner: 'Wanjiru Kamande',
+      day: atDay(-8, 2),
+      minute: 600,
+      minutes: 60,
+      title: 'Gauge review',
+      rule: weekly('TU'),
+      with: ofTeam('Data', 'Nairobi', 'Wanjiru Kamande'),
+    }),
+  )
+  reserveAll(
+    'Arête',
+    add({
+      owner: 'Tashi Lhendup',
+      day: atDay(-8, 3),
+      minute: 630,
+      minutes: 60,
+      title: 'Station status',
+      rule: weekly('WE'),
+      with: [{ name: 'Sarita Maharjan' }, { name: 'Pema Dolkar' }, { name: 'Dipesh Joshi', required: false }],
+    }),
+  )
+  reserveAll(
+    'Esker',
+    add({
+      owner: 'Aroha Pene',
+      day: atDay(-8, 2),
+      minute: 570,
+      minutes: 60,
+      title: 'Bench day plan',
+      rule: weekly('TU'),
+      with: ofTeam('Instruments', 'Dunedin', 'Aroha Pene'),
+    }),
+  )
+  reserveAll(
+    'Cirque',
+    add({
+      owner: 'Catalina Reyes',
+      day: atDay(-8, 1),
+      minute: 600,
+      minutes: 45,
+      title: 'Season outlook',
+      rule: weekly('MO'),
+      with: ofTeam('Avalanche Forecast', 'Santiago', 'Catalina Reyes'),
+    }),
+  )
+  reserveAll(
+    'Kame',
+    add({
+      owner: 'Declan Furey',
+      day: atDay(-8, 4),
+      minute: 540,
+      minutes: 60,
+      title: 'Ice charts',
+      rule: weekly('TH'),
+      with: [{ name: 'Maeve Kinsella' }, { name: 'Anouk Tremblay-Roy' }, { name: 'Silas Noseworthy' }],
+    }),
+  )
+  reserveAll(
+    'Col',
+    add({
+      owner: 'Ilse Brandacher',
+      day: atDay(-8, 4),
+      minute: 480,
+      minutes: 45,
+      title: 'Station call',
+      rule: `FREQ=WEEKLY;INTERVAL=2;BYDAY=TH;UNTIL=${until}`,
+      with: [
+        { name: 'Wanjiru Kamande' },
+        { name: 'Tashi Lhendup' },
+        { name: 'Henrike Aasland', required: false },
+      ],
+    }),
+  )
+  add({
+    owner: 'Ilse Brandacher',
+    day: atDay(-8, 5),
+    minute: 930,
+    minutes: 30,
+    title: 'One to one, Henrike',
+    rule: weekly('FR'),
+    with: [{ name: 'Henrike Aasland' }],
+  })
+  add({
+    owner: 'Ilse Brandacher',
+    day: atDay(-8, 1),
+    minute: 840,
+    minutes: 45,
+    title: 'Site offices',
+    rule: weekly('MO'),
+    with: [
+      { name: 'Njeri Muthoni' },
+      { name: 'Gita Shrestha', answer: 'tentative' },
+      { name: 'Ximena Rojo' },
+      { name: 'Bridget Hanrahan', required: false },
+    ],
+  })
 }
 
 /** The curated days of the leading people: what waits for Ilse, what clashes, who is away. */
@@ -264,34 +424,189 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
     return weekdayOf(day) === 6 ? day + 2 : weekdayOf(day) === 7 ? day + 1 : day
   }
   // Waiting for Ilse's answer.
-  reserveAll('Icefall', add({ owner: 'Henrike Aasland', day: ahead(16), minute: 600, minutes: 60, title: 'Budget for the winter season', note: 'Please bring the travel lines.', with: [{ name: 'Ilse Brandacher', answer: 'needs-action' }, { name: 'Dragana Vuković', answer: 'accepted' }] }))
-  add({ owner: 'Wanjiru Kamande', day: ahead(3), minute: 720, minutes: 45, title: 'Gauge data hand-over', with: [{ name: 'Ilse Brandacher', answer: 'needs-action', required: false }, { name: 'Pooja Raghavan', answer: 'tentative' }] })
-  add({ owner: 'Aroha Pene', day: ahead(7), minute: 1170, minutes: 30, title: 'Drone loan for the spring traverse', with: [{ name: 'Ilse Brandacher', answer: 'needs-action' }, { name: 'Resi Oberhofer', answer: 'needs-action' }] })
+  reserveAll(
+    'Icefall',
+    add({
+      owner: 'Henrike Aasland',
+      day: ahead(16),
+      minute: 600,
+      minutes: 60,
+      title: 'Budget for the winter season',
+      note: 'Please bring the travel lines.',
+      with: [
+        { name: 'Ilse Brandacher', answer: 'needs-action' },
+        { name: 'Dragana Vuković', answer: 'accepted' },
+      ],
+    }),
+  )
+  add({
+    owner: 'Wanjiru Kamande',
+    day: ahead(3),
+    minute: 720,
+    minutes: 45,
+    title: 'Gauge data hand-over',
+    with: [
+      { name: 'Ilse Brandacher', answer: 'needs-action', required: false },
+      { name: 'Pooja Raghavan', answer: 'tentative' },
+    ],
+  })
+  add({
+    owner: 'Aroha Pene',
+    day: ahead(7),
+    minute: 1170,
+    minutes: 30,
+    title: 'Drone loan for the spring traverse',
+    with: [
+      { name: 'Ilse Brandacher', answer: 'needs-action' },
+      { name: 'Resi Oberhofer', answer: 'needs-action' },
+    ],
+  })
   // Ilse's own, with replies outstanding.
-  reserveAll('Firn', add({ owner: 'Ilse Brandacher', day: ahead(4), minute: 780, minutes: 60, title: 'Winter field safety', note: 'Beacons, radios, and who holds the key of the store.', place: 'Firn', with: [{ name: 'Resi Oberhofer' }, { name: 'Kaspar Thöni', answer: 'needs-action' }, { name: 'Eszter Bakonyi', answer: 'declined' }, { name: 'Ødger Lund', answer: 'tentative' }, { name: 'Mwangi Gathogo', answer: 'needs-action', required: false }] }))
-  reserveAll('Serac', add({ owner: 'Ilse Brandacher', day: ahead(9), minute: 840, minutes: 60, title: 'Visit of Lodestar Instruments', place: 'Serac', with: [{ name: 'Henrike Aasland', answer: 'accepted' }, { name: 'Gernot Fallmerayer', answer: 'needs-action' }], guests: [{ name: 'Noor Haddad', address: 'noor.haddad@lodestar.example', answer: 'accepted' }, { name: 'Sven Ekdahl', address: 'sven.ekdahl@lodestar.example' }] }))
+  reserveAll(
+    'Firn',
+    add({
+      owner: 'Ilse Brandacher',
+      day: ahead(4),
+      minute: 780,
+      minutes: 60,
+      title: 'Winter field safety',
+      note: 'Beacons, radios, and who holds the key of the store.',
+      place: 'Firn',
+      with: [
+        { name: 'Resi Oberhofer' },
+        { name: 'Kaspar Thöni', answer: 'needs-action' },
+        { name: 'Eszter Bakonyi', answer: 'declined' },
+        { name: 'Ødger Lund', answer: 'tentative' },
+        { name: 'Mwangi Gathogo', answer: 'needs-action', required: false },
+      ],
+    }),
+  )
+  reserveAll(
+    'Serac',
+    add({
+      owner: 'Ilse Brandacher',
+      day: ahead(9),
+      minute: 840,
+      minutes: 60,
+      title: 'Visit of Lodestar Instruments',
+      place: 'Serac',
+      with: [
+        { name: 'Henrike Aasland', answer: 'accepted' },
+        { name: 'Gernot Fallmerayer', answer: 'needs-action' },
+      ],
+      guests: [
+        { name: 'Noor Haddad', address: 'noor.haddad@lodestar.example', answer: 'accepted' },
+        { name: 'Sven Ekdahl', address: 'sven.ekdahl@lodestar.example' },
+      ],
+    }),
+  )
   // Ilse's days.
-  add({ owner: 'Ilse Brandacher', day: atDay(-8, 2), minute: 510, minutes: 60, title: 'Post and travel', rule: `FREQ=WEEKLY;BYDAY=TU,TH;UNTIL=${until}` })
-  add({ owner: 'Ilse Brandacher', day: ahead(1), minute: 660, minutes: 60, title: 'Field kit inventory', place: 'store' })
-  add({ owner: 'Ilse Brandacher', day: ahead(1), minute: 690, minutes: 45, title: 'Call the ropeway office', shows: 'tentative' })
+  add({
+    owner: 'Ilse Brandacher',
+    day: atDay(-8, 2),
+    minute: 510,
+    minutes: 60,
+    title: 'Post and travel',
+    rule: `FREQ=WEEKLY;BYDAY=TU,TH;UNTIL=${until}`,
+  })
+  add({
+    owner: 'Ilse Brandacher',
+    day: ahead(1),
+    minute: 660,
+    minutes: 60,
+    title: 'Field kit inventory',
+    place: 'store',
+  })
+  add({
+    owner: 'Ilse Brandacher',
+    day: ahead(1),
+    minute: 690,
+    minutes: 45,
+    title: 'Call the ropeway office',
+    shows: 'tentative',
+  })
   add({ owner: 'Ilse Brandacher', day: ahead(2), minute: 1020, minutes: 60, title: 'Dentist', private: true })
-  add({ owner: 'Ilse Brandacher', day: ahead(2), minute: 0, minutes: 1440, title: 'Reports due', shows: 'listed' })
-  add({ owner: 'Ilse Brandacher', day: ahead(6), minute: 600, minutes: 90, title: 'Held for the auditors', shows: 'held' })
+  add({
+    owner: 'Ilse Brandacher',
+    day: ahead(2),
+    minute: 0,
+    minutes: 1440,
+    title: 'Reports due',
+    shows: 'listed',
+  })
+  add({
+    owner: 'Ilse Brandacher',
+    day: ahead(6),
+    minute: 600,
+    minutes: 90,
+    title: 'Held for the auditors',
+    shows: 'held',
+  })
   // Away, travelling, clashing.
-  add({ owner: 'Bertrand Quemener', day: ahead(2), minute: 0, minutes: 14 * 1440, title: 'Leave', shows: 'away' })
-  add({ owner: 'Tashi Lhendup', day: ahead(5), minute: 0, minutes: 2 * 1440, title: 'Up at the Ganja station', shows: 'away' })
-  add({ owner: 'Henrike Aasland', day: ahead(12), minute: 360, minutes: 2 * 1440, title: 'Travel to Nairobi', shows: 'away' })
+  add({
+    owner: 'Bertrand Quemener',
+    day: ahead(2),
+    minute: 0,
+    minutes: 14 * 1440,
+    title: 'Leave',
+    shows: 'away',
+  })
+  add({
+    owner: 'Tashi Lhendup',
+    day: ahead(5),
+    minute: 0,
+    minutes: 2 * 1440,
+    title: 'Up at the Ganja station',
+    shows: 'away',
+  })
+  add({
+    owner: 'Henrike Aasland',
+    day: ahead(12),
+    minute: 360,
+    minutes: 2 * 1440,
+    title: 'Travel to Nairobi',
+    shows: 'away',
+  })
   add({ owner: 'Matteo Ruprechter', day: ahead(8), minute: 840, minutes: 90, title: 'Freezer maintenance' })
   add({ owner: 'Matteo Ruprechter', day: ahead(8), minute: 870, minutes: 60, title: 'Referee report' })
-  add({ owner: 'Matteo Ruprechter', day: ahead(3), minute: 930, minutes: 60, title: 'Saw blade delivery', shows: 'tentative' })
+  add({
+    owner: 'Matteo Ruprechter',
+    day: ahead(3),
+    minute: 930,
+    minutes: 60,
+    title: 'Saw blade delivery',
+    shows: 'tentative',
+  })
   add({ owner: 'Catalina Reyes', day: ahead(4), minute: 660, minutes: 120, title: 'Hazard map workshop' })
-  add({ owner: 'Tashi Lhendup', day: ahead(8), minute: 900, minutes: 60, title: 'Yak contract', shows: 'held' })
+  add({
+    owner: 'Tashi Lhendup',
+    day: ahead(8),
+    minute: 900,
+    minutes: 60,
+    title: 'Yak contract',
+    shows: 'held',
+  })
   add({ owner: 'Wanjiru Kamande', day: ahead(8), minute: 540, minutes: 90, title: 'Gauge upload' })
-  add({ owner: 'Declan Furey', day: ahead(10), minute: 540, minutes: 300, title: 'On the ice with the buoys', shows: 'away' })
+  add({
+    owner: 'Declan Furey',
+    day: ahead(10),
+    minute: 540,
+    minutes: 300,
+    title: 'On the ice with the buoys',
+    shows: 'away',
+  })
   const hold = ahead(7)
   const start = wallOf(hold, 840)
   const table = zoneTable(zone('Henrike Aasland'))
-  reserve('Bergschrund', { entryId: null, recurrence: null, personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '', purpose: 'Held for a visitor', start: start - (toWall(table, start) - start), end: start - (toWall(table, start) - start) + 90 * MINUTE, state: 'held' })
+  reserve('Bergschrund', {
+    entryId: null,
+    recurrence: null,
+    personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '',
+    purpose: 'Held for a visitor',
+    start: start - (toWall(table, start) - start),
+    end: start - (toWall(table, start) - start) + 90 * MINUTE,
+    state: 'held',
+  })
 }
 
 const FILLED_SHARE = 0.34
@@ -310,14 +625,29 @@ const planEverybody = ({ random, add, people, first, last }: Context): void => {
         if (random.chance(near ? FILLED_SHARE : FILLED_SHARE * 0.6) && minute + minutes <= to) {
           const roll = random.next()
           const shows: SpanState = roll < 0.1 ? 'tentative' : roll < 0.14 ? 'listed' : 'busy'
-          add({ owner: one.name, day, minute, minutes, title: random.pick(WORK[one.team]), shows, private: random.chance(0.04) })
+          add({
+            owner: one.name,
+            day,
+            minute,
+            minutes,
+            title: random.pick(WORK[one.team]),
+            shows,
+            private: random.chance(0.04),
+          })
         }
         minute += minutes + 30 * random.below(3)
       }
     }
     if (random.chance(0.3)) {
       const away = first + 7 * (WEEKS_BACK + 2) + random.below(7 * 8)
-      add({ owner: one.name, day: away, minute: 0, minutes: 1440 * (2 + random.below(4)), title: random.pick(['Leave', 'Field trip', 'Conference']), shows: 'away' })
+      add({
+        owner: one.name,
+        day: away,
+        minute: 0,
+        minutes: 1440 * (2 + random.below(4)),
+        title: random.pick(['Leave', 'Field trip', 'Conference']),
+        shows: 'away',
+      })
     }
   }
 }
@@ -333,7 +663,15 @@ const planPlaces = ({ random, people, reserve, first, last }: Context): void => 
       const take = (minute: number, minutes: number, name: string, purpose: string) => {
         const start = instantOf(zones.get(place.site) ?? zoneTable('UTC'), wallOf(day, minute))
         const personId = people.find((one) => one.name === name)?.id ?? ''
-        reserve(place.name, { entryId: null, recurrence: null, personId, purpose, start, end: start + minutes * MINUTE, state: 'taken' })
+        reserve(place.name, {
+          entryId: null,
+          recurrence: null,
+          personId,
+          purpose,
+          start,
+          end: start + minutes * MINUTE,
+          state: 'taken',
+        })
       }
       if (place.kind === 'desk' && random.chance(0.28)) take(480, 540, random.pick(here).name, 'Desk')
       if (place.trained && random.chance(0.6))
@@ -342,7 +680,8 @@ const planPlaces = ({ random, people, reserve, first, last }: Context): void => 
         // Big halls stand empty more often than small rooms.
         const busy = place.seats > 20 ? 0.12 : 0.42
         for (let minute = 480 + 30 * random.below(3); minute < 1020; minute += 90 + 30 * random.below(3)) {
-          if (random.chance(busy)) take(minute, random.pick([30, 45, 60, 60, 90]), random.pick(here).name, random.pick(PURPOSES))
+          if (random.chance(busy))
+            take(minute, random.pick([30, 45, 60, 60, 90]), random.pick(here).name, random.pick(PURPOSES))
         }
       }
       if (place.kind === 'equipment' && random.chance(0.1))

@@ -12,12 +12,20 @@ const columns = (text: string): Column[] =>
   })
 
 /** Inserts rows in one statement, a column an array: thousands of rows in milliseconds. */
-const insertAll = async (sql: pg.ClientBase, table: string, shape: string, rows: readonly unknown[][]): Promise<void> => {
+const insertAll = async (
+  sql: pg.ClientBase,
+  table: string,
+  shape: string,
+  rows: readonly unknown[][],
+): Promise<void> => {
   if (rows.length === 0) return
   const parts = columns(shape)
   const arrays = parts.map((_, i) => rows.map((row) => row[i] ?? null))
   const values = parts.map(({ type }, i) => `$${i + 1}::${type}[]`).join(', ')
-  await sql.query(`insert into ${table} (${parts.map((part) => part.name).join(', ')}) select * from unnest(${values})`, arrays)
+  await sql.query(
+    `insert into ${table} (${parts.map((part) => part.name).join(', ')}) select * from unnest(${values})`,
+    arrays,
+  )
 }
 
 const iso = (at: Instant) => new Date(at).toISOString()
@@ -27,15 +35,39 @@ const loadPeople = async (sql: pg.ClientBase, demo: Demo, password: string): Pro
   const passwordHash = await hash(password)
   const siteId = (name: string) => demo.sites.find((site) => site.name === name)?.id
   const teamId = (name: string) => demo.teams.find((team) => team.name === name)?.id
-  await insertAll(sql, 'site', 'id uuid, name, zone', demo.sites.map((site) => [site.id, site.name, site.zone]))
-  await insertAll(sql, 'team', 'id uuid, name', demo.teams.map((team) => [team.id, team.name]))
+  await insertAll(
+    sql,
+    'site',
+    'id uuid, name, zone',
+    demo.sites.map((site) => [site.id, site.name, site.zone]),
+  )
+  await insertAll(
+    sql,
+    'team',
+    'id uuid, name',
+    demo.teams.map((team) => [team.id, team.name]),
+  )
   await insertAll(
     sql,
     'person',
     'id uuid, name, address, role, site_id uuid, zone, password_hash, demo_order smallint',
-    demo.people.map((one) => [one.id, one.name, one.address, one.role, siteId(one.site), one.zone, passwordHash, one.leading ?? null]),
+    demo.people.map((one) => [
+      one.id,
+      one.name,
+      one.address,
+      one.role,
+      siteId(one.site),
+      one.zone,
+      passwordHash,
+      one.leading ?? null,
+    ]),
   )
-  await insertAll(sql, 'team_member', 'team_id uuid, person_id uuid', demo.people.map((one) => [teamId(one.team), one.id]))
+  await insertAll(
+    sql,
+    'team_member',
+    'team_id uuid, person_id uuid',
+    demo.people.map((one) => [teamId(one.team), one.id]),
+  )
   await insertAll(
     sql,
     'working_hours',
@@ -47,7 +79,8 @@ const loadPeople = async (sql: pg.ClientBase, demo: Demo, password: string): Pro
   )
   const id = (name: string) => demo.people.find((one) => one.name === name)?.id
   const shared: unknown[][] = demo.people.flatMap((one): unknown[][] => {
-    if (one.shares === 'headlines' || one.shares === 'nothing') return [[one.id, null, null, one.shares, 'look']]
+    if (one.shares === 'headlines' || one.shares === 'nothing')
+      return [[one.id, null, null, one.shares, 'look']]
     return one.shares === 'team' ? [[one.id, teamId(one.team), null, 'everything', 'look']] : []
   })
   shared.push([id('Henrike Aasland'), null, id('Ilse Brandacher'), 'everything', 'stand-in'])
@@ -82,8 +115,18 @@ const loadPlaces = async (sql: pg.ClientBase, demo: Demo): Promise<void> => {
       ],
     )
   }
-  await insertAll(sql, 'closure', 'resource_id uuid, span tstzrange, reason', demo.closures.map((shut) => [shut.resourceId, range(shut), shut.reason]))
-  await insertAll(sql, 'trained_person', 'resource_id uuid, person_id uuid', demo.trained.map((one) => [one.resourceId, one.personId]))
+  await insertAll(
+    sql,
+    'closure',
+    'resource_id uuid, span tstzrange, reason',
+    demo.closures.map((shut) => [shut.resourceId, range(shut), shut.reason]),
+  )
+  await insertAll(
+    sql,
+    'trained_person',
+    'resource_id uuid, person_id uuid',
+    demo.trained.map((one) => [one.resourceId, one.personId]),
+  )
 }
 
 const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
@@ -107,7 +150,9 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
       iso(now),
     ]),
   )
-  const participants = demo.entries.flatMap((entry) => entry.participants.map((one) => ({ ...one, entryId: entry.id })))
+  const participants = demo.entries.flatMap((entry) =>
+    entry.participants.map((one) => ({ ...one, entryId: entry.id })),
+  )
   await insertAll(
     sql,
     'participant',
@@ -127,7 +172,9 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
     sql,
     'occurrence',
     'entry_id uuid, recurrence timestamp, span tstzrange',
-    demo.entries.flatMap((entry) => entry.occurrences.map((date) => [entry.id, wallText(date.recurrence), range(date)])),
+    demo.entries.flatMap((entry) =>
+      entry.occurrences.map((date) => [entry.id, wallText(date.recurrence), range(date)]),
+    ),
   )
   await sql.query(
     `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
@@ -137,7 +184,9 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
     sql,
     'mail',
     'entry_id uuid, participant_id uuid, method, sequence integer, state, written_at timestamptz, sent_at timestamptz',
-    participants.filter((one) => !one.organizer).map((one) => [one.entryId, one.id, 'REQUEST', 0, 'sent', iso(now), iso(now)]),
+    participants
+      .filter((one) => !one.organizer)
+      .map((one) => [one.entryId, one.id, 'REQUEST', 0, 'sent', iso(now), iso(now)]),
   )
 }
 
@@ -165,7 +214,9 @@ export const loadDemo = async (pool: pg.Pool, now: Instant, password: string): P
         one.state === 'held' ? iso(one.start) : null,
       ]),
     )
-    await sql.query("insert into setting (name, value) values ('demo', $1)", [JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) })])
+    await sql.query("insert into setting (name, value) values ('demo', $1)", [
+      JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) }),
+    ])
     await sql.query('commit')
   } catch (error) {
     await sql.query('rollback')
@@ -178,4 +229,5 @@ export const loadDemo = async (pool: pg.Pool, now: Instant, password: string): P
 }
 
 /** True when nobody is in the directory yet. */
-export const isEmpty = async (pool: pg.Pool): Promise<boolean> => (await pool.query('select 1 from person limit 1')).rowCount === 0
+export const isEmpty = async (pool: pg.Pool): Promise<boolean> =>
+  (await pool.query('select 1 from person limit 1')).rowCount === 0

@@ -12,6 +12,8 @@ const pool = openPool(url)
 if (await isEmpty(pool)) {
   const now = startClock(process.env.MARMOT_NOW ?? null)()
   const demo = await loadDemo(pool, now, DEMO_PASSWORD)
-  process.stdout.write(`demo: ${demo.people.length} people, ${demo.entries.length} entries, ${demo.reservations.length} reservations\n`)
+  process.stdout.write(
+    `demo: ${demo.people.length} people, ${demo.entries.length} entries, ${demo.reservations.length} reservations\n`,
+  )
 }
 await pool.end()

@@ -21,7 +21,9 @@ export const seeded = (seed: number) => {
     hex[12] = '4'
     hex[16] = '89ab'[below(4)] ?? '8'
     const text = hex.join('')
-    return [text.slice(0, 8), text.slice(8, 12), text.slice(12, 16), text.slice(16, 20), text.slice(20)].join('-')
+    return [text.slice(0, 8), text.slice(8, 12), text.slice(12, 16), text.slice(16, 20), text.slice(20)].join(
+      '-',
+    )
   }
   return { next, below, pick, chance, uuid }
 }

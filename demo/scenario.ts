@@ -9,18 +9,34 @@ export const SITES = [
   { name: 'St. John’s', zone: 'America/St_Johns' },
 ] as const
 
-export const TEAMS = ['Ice Core', 'Avalanche Forecast', 'Instruments', 'Field Logistics', 'Data', 'Office'] as const
+export const TEAMS = [
+  'Ice Core',
+  'Avalanche Forecast',
+  'Instruments',
+  'Field Logistics',
+  'Data',
+  'Office',
+] as const
 
 /** Weekly working patterns: weekdays and spans in minutes since midnight. */
 export const PATTERNS = {
   usual: { days: [1, 2, 3, 4, 5], spans: [[480, 1020]] },
   late: { days: [1, 2, 3, 4, 5], spans: [[570, 1110]] },
-  lunch: { days: [1, 2, 3, 4, 5], spans: [[480, 720], [780, 1020]] },
+  lunch: {
+    days: [1, 2, 3, 4, 5],
+    spans: [
+      [480, 720],
+      [780, 1020],
+    ],
+  },
   mornings: { days: [1, 2, 3, 4], spans: [[480, 780]] },
   threeDays: { days: [2, 3, 4], spans: [[510, 1020]] },
   sunday: { days: [7, 1, 2, 3, 4], spans: [[540, 1020]] },
   night: { days: [1, 2, 3, 4, 5], spans: [[1200, 1680]] },
-} as const satisfies Record<string, { days: readonly number[]; spans: readonly (readonly [number, number])[] }>
+} as const satisfies Record<
+  string,
+  { days: readonly number[]; spans: readonly (readonly [number, number])[] }
+>
 
 type Pattern = keyof typeof PATTERNS
 type Site = (typeof SITES)[number]['name']
@@ -128,7 +144,14 @@ export interface PlacePlan {
 
 const WEEK = [1, 2, 3, 4, 5]
 
-const room = (site: Site, name: string, floor: string, seats: number, features: Record<string, number>, about = ''): PlacePlan => ({
+const room = (
+  site: Site,
+  name: string,
+  floor: string,
+  seats: number,
+  features: Record<string, number>,
+  about = '',
+): PlacePlan => ({
   name,
   kind: 'room',
   site,
@@ -177,7 +200,14 @@ export const PLACES: readonly PlacePlan[] = [
   room('Innsbruck', 'Bergschrund', '1', 4, { screens: 1 }, 'Small and quiet, behind the library.'),
   room('Innsbruck', 'Icefall', '1', 6, { screens: 1, camera: 1 }),
   room('Innsbruck', 'Moraine', '1', 8, { screens: 1, camera: 1, 'step-free': 1 }),
-  room('Innsbruck', 'Serac', '2', 8, { screens: 2, camera: 1, 'step-free': 1 }, 'Two screens: the far sites on one, the slides on the other.'),
+  room(
+    'Innsbruck',
+    'Serac',
+    '2',
+    8,
+    { screens: 2, camera: 1, 'step-free': 1 },
+    'Two screens: the far sites on one, the slides on the other.',
+  ),
   room('Innsbruck', 'Col', '2', 12, { screens: 2, camera: 1, 'step-free': 1 }),
   room('Innsbruck', 'Firn', '2', 16, { screens: 2, camera: 2, 'step-free': 1 }),
   room('Innsbruck', 'Névé Hall', '0', 60, { screens: 2, camera: 2, 'step-free': 1 }, 'The lecture hall.'),
@@ -191,9 +221,47 @@ export const PLACES: readonly PlacePlan[] = [
   room('Santiago', 'Ogive', '5', 4, { screens: 1 }),
   room('St. John’s', 'Kame', '1', 6, { screens: 1, camera: 1 }),
   room('St. John’s', 'Trimline', '1', 10, { screens: 2, camera: 1, 'step-free': 1 }),
-  { name: 'Cold lab −20', kind: 'lab', site: 'Innsbruck', floor: '−1', seats: 3, features: { 'band saw': 1 }, about: 'At −20 °C. Trained people only; half an hour to cool down again after each use.', turnaround: 30, trained: true, hours: [360, 1320], weekdays: WEEK, steward: 'Matteo Ruprechter' },
-  { name: 'Cold lab −5', kind: 'lab', site: 'Innsbruck', floor: '−1', seats: 4, features: {}, about: 'At −5 °C. Trained people only.', turnaround: 15, trained: true, hours: [360, 1320], weekdays: WEEK, steward: 'Matteo Ruprechter' },
-  { name: 'Thin-section lab', kind: 'lab', site: 'Innsbruck', floor: '−1', seats: 2, features: { microscope: 2 }, about: 'Matteo approves each use.', approval: true, hours: [420, 1200], weekdays: WEEK, steward: 'Matteo Ruprechter' },
+  {
+    name: 'Cold lab −20',
+    kind: 'lab',
+    site: 'Innsbruck',
+    floor: '−1',
+    seats: 3,
+    features: { 'band saw': 1 },
+    about: 'At −20 °C. Trained people only; half an hour to cool down again after each use.',
+    turnaround: 30,
+    trained: true,
+    hours: [360, 1320],
+    weekdays: WEEK,
+    steward: 'Matteo Ruprechter',
+  },
+  {
+    name: 'Cold lab −5',
+    kind: 'lab',
+    site: 'Innsbruck',
+    floor: '−1',
+    seats: 4,
+    features: {},
+    about: 'At −5 °C. Trained people only.',
+    turnaround: 15,
+    trained: true,
+    hours: [360, 1320],
+    weekdays: WEEK,
+    steward: 'Matteo Ruprechter',
+  },
+  {
+    name: 'Thin-section lab',
+    kind: 'lab',
+    site: 'Innsbruck',
+    floor: '−1',
+    seats: 2,
+    features: { microscope: 2 },
+    about: 'Matteo approves each use.',
+    approval: true,
+    hours: [420, 1200],
+    weekdays: WEEK,
+    steward: 'Matteo Ruprechter',
+  },
   ...desks,
   ...units(4, 'Thermal drone', 'With two batteries and a case.'),
   ...units(3, 'Core drill', 'Nine-metre string.'),
@@ -203,14 +271,40 @@ export const PLACES: readonly PlacePlan[] = [
 ]
 
 /** Who has been trained for the cold labs. */
-export const TRAINED = ['Matteo Ruprechter', 'Annika Sjölund', 'Bertrand Quemener', 'Chiara Valdagno', 'Ødger Lund', 'Zsófia Halmos'] as const
+export const TRAINED = [
+  'Matteo Ruprechter',
+  'Annika Sjölund',
+  'Bertrand Quemener',
+  'Chiara Valdagno',
+  'Ødger Lund',
+  'Zsófia Halmos',
+] as const
 
 /** What each team's people do with their days, for titles of entries. */
 export const WORK: Record<Team, readonly string[]> = {
-  'Ice Core': ['Core cutting', 'Isotope run', 'Melt-layer count', 'Freezer inventory', 'Firn density bench', 'Core logging'],
-  'Avalanche Forecast': ['Bulletin drafting', 'Snow-pit review', 'Model verification', 'Hazard map edits', 'Observer call'],
+  'Ice Core': [
+    'Core cutting',
+    'Isotope run',
+    'Melt-layer count',
+    'Freezer inventory',
+    'Firn density bench',
+    'Core logging',
+  ],
+  'Avalanche Forecast': [
+    'Bulletin drafting',
+    'Snow-pit review',
+    'Model verification',
+    'Hazard map edits',
+    'Observer call',
+  ],
   Instruments: ['Sensor calibration', 'Mast drawings', 'Radar test', 'Battery rounds', 'Firmware freeze'],
-  'Field Logistics': ['Hut provisioning', 'Permit papers', 'Rope inspection', 'Load lists', 'Flight briefing'],
+  'Field Logistics': [
+    'Hut provisioning',
+    'Permit papers',
+    'Rope inspection',
+    'Load lists',
+    'Flight briefing',
+  ],
   Data: ['Gap filling', 'Pipeline review', 'Mass-balance run', 'Map production', 'Archive ingest'],
   Office: ['Travel claims', 'Visitor papers', 'Budget lines', 'Site news', 'Supplier visit'],
 }

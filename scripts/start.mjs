@@ -12,7 +12,11 @@ const port = Number(env.PORT ?? 4460)
 const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
 
 const run = (args, extra = {}) => {
-  const done = spawnSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...env, ...extra } })
+  const done = spawnSync(process.execPath, args, {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...env, ...extra },
+  })
   if (done.status !== 0) process.exit(done.status ?? 1)
 }
 
@@ -21,7 +25,9 @@ const newest = (folder) =>
     0,
     ...readdirSync(folder, { withFileTypes: true })
       .filter((each) => each.name !== 'dist' && each.name !== 'node_modules')
-      .map((each) => (each.isDirectory() ? newest(join(folder, each.name)) : statSync(join(folder, each.name)).mtimeMs)),
+      .map((each) =>
+        each.isDirectory() ? newest(join(folder, each.name)) : statSync(join(folder, each.name)).mtimeMs,
+      ),
   )
 
 const build = () => {
@@ -66,7 +72,9 @@ try {
     run(['--import', 'tsx', 'demo/main.ts'], shared)
     if (!existsSync(madeFor)) writeFileSync(madeFor, env.MARMOT_NOW ?? 'the day it was made')
     else if (readFileSync(madeFor, 'utf8') !== (env.MARMOT_NOW ?? 'the day it was made'))
-      console.log(`Note: the demo in ${data} was made for ${readFileSync(madeFor, 'utf8')}. For another day use another MARMOT_DATA.`)
+      console.log(
+        `Note: the demo in ${data} was made for ${readFileSync(madeFor, 'utf8')}. For another day use another MARMOT_DATA.`,
+      )
   }
   const quiet = { MARMOT_LOG: env.MARMOT_LOG ?? 'silent' }
   let mailboxUrl
@@ -91,7 +99,10 @@ try {
   stops.push(() => stopProgram(server.child))
   server.child.on('exit', () => stopAll(1))
   console.log(`\nMarmot is ready at http://localhost:${port}`)
-  if (env.MARMOT_DEMO !== '0') console.log('Sign in as Ilse Brandacher (ilse.brandacher@corrie.example, password watch-the-ridge),\nor as anybody on the sign-in page.')
+  if (env.MARMOT_DEMO !== '0')
+    console.log(
+      'Sign in as Ilse Brandacher (ilse.brandacher@corrie.example, password watch-the-ridge),\nor as anybody on the sign-in page.',
+    )
   if (mailboxUrl) console.log(`Letters that Marmot sends arrive at ${mailboxUrl}`)
   console.log('Ctrl-C stops it.')
 } catch (error) {

@@ -2,7 +2,7 @@ import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { fileURLToPath } from 'node:url'
 import { events, health, openApi } from '@marmot/contract/live'
-import { describe, routes as allRoutes } from '@marmot/contract/openapi'
+import { routes as allRoutes, describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { pino } from 'pino'
 import { availabilityRoutes } from './availability/routes.ts'
@@ -45,7 +45,9 @@ export interface Running {
 export const startMarmot = async (settings: Settings): Promise<Running> => {
   const log = pino({ level: settings.log })
   await migrate(settings.databaseUrl)
-  const pool = openPool(settings.databaseUrl, (error) => log.warn({ error }, 'a database connection was lost'))
+  const pool = openPool(settings.databaseUrl, (error) =>
+    log.warn({ error }, 'a database connection was lost'),
+  )
   const clock = startClock(settings.now)
   const live = openLive(settings.databaseUrl, log)
 
@@ -70,6 +72,8 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   if (forgotten.length) throw new Error(`No handler for ${forgotten.map((route) => route.path).join(', ')}`)
 
   const app = new Koa()
+  // Browsers that go away in the middle of a stream are no trouble of ours.
+  app.on('error', (error) => log.debug({ error }, 'a connection ended early'))
   app.use(problemsAsAnswers(log))
   app.use(safeHeaders)
   app.use(ownOriginOnly)
@@ -92,7 +96,12 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
 
   await live.connect()
   const transport = openTransport(settings.smtpUrl)
-  const jobs = await startJobs(settings.databaseUrl, pool, invitationTasks({ pool, clock, transport, url }), log)
+  const jobs = await startJobs(
+    settings.databaseUrl,
+    pool,
+    invitationTasks({ pool, clock, transport, url }),
+    log,
+  )
 
   const stop = async () => {
     await live.close()

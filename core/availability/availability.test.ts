@@ -7,7 +7,14 @@ const at = (text: string, zone = 'Europe/Vienna') => instantFromText(zone, text)
 const span = (from: string, to: string) => ({ start: at(from), end: at(to) })
 
 const week = [1, 2, 3, 4, 5].map((weekday) => ({ weekday, from: 480, to: 1020 }))
-const lane = (more: Partial<LaneTime> = {}): LaneTime => ({ zone: 'Europe/Vienna', known: true, hours: week, spans: [], outside: 'outside', ...more })
+const lane = (more: Partial<LaneTime> = {}): LaneTime => ({
+  zone: 'Europe/Vienna',
+  known: true,
+  hours: week,
+  spans: [],
+  outside: 'outside',
+  ...more,
+})
 
 describe('the ground of a lane', () => {
   it('covers every moment once, open inside working hours', () => {
@@ -17,7 +24,7 @@ describe('the ground of a lane', () => {
     expect(ground.map((part) => part.state)).toEqual(['outside', 'open', 'outside'])
     expect(ground[0]?.start).toBe(from)
     expect(ground.at(-1)?.end).toBe(to)
-    ground.slice(1).forEach((part, i) => expect(part.start).toBe(ground[i]?.end))
+    expect(ground.slice(1).map((part) => part.start)).toEqual(ground.slice(0, -1).map((part) => part.end))
   })
 
   it('is unknown for somebody who shares nothing, and never open', () => {
@@ -27,7 +34,12 @@ describe('the ground of a lane', () => {
 
   it('has no lane where a place is shut, with the reason', () => {
     const closed = [{ ...span('2026-11-27T10:00', '2026-11-27T12:00'), reason: 'in repair' }]
-    const ground = groundOf(lane({ outside: 'closed', closed }), vienna, at('2026-11-27T08:00'), at('2026-11-27T17:00'))
+    const ground = groundOf(
+      lane({ outside: 'closed', closed }),
+      vienna,
+      at('2026-11-27T08:00'),
+      at('2026-11-27T17:00'),
+    )
     expect(ground.map((part) => [part.state, part.reason])).toEqual([
       ['open', undefined],
       ['closed', 'in repair'],
@@ -86,6 +98,8 @@ describe('how a lane stands during a time', () => {
   })
 
   it('never calls the unknown free', () => {
-    expect(duringInWords(during(lane({ known: false }), vienna, chosen), vienna)).toBe('unknown: shares no times')
+    expect(duringInWords(during(lane({ known: false }), vienna, chosen), vienna)).toBe(
+      'unknown: shares no times',
+    )
   })
 })

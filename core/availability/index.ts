@@ -1,5 +1,17 @@
 import type { SpanState } from '../sharing/index.ts'
-import { clockText, type Day, DAY, dayOf, type Instant, lengthInWords, MINUTE, minuteOf, shortDay, wallOf, weekdayOf } from '../time/index.ts'
+import {
+  clockText,
+  DAY,
+  type Day,
+  dayOf,
+  type Instant,
+  lengthInWords,
+  MINUTE,
+  minuteOf,
+  shortDay,
+  wallOf,
+  weekdayOf,
+} from '../time/index.ts'
 import { instantOf, toWall, type ZoneTable } from '../time/zones.ts'
 
 /** A half-open span of time `[start, end)`, in milliseconds. */
@@ -105,7 +117,9 @@ const cutOut = (ground: Ground[], shut: ClosedSpan, from: Instant, to: Instant):
     const after = { ...part, start: Math.max(part.start, end) }
     return [before, after].filter((piece) => piece.end > piece.start)
   })
-  return [...kept, { start, end, state: 'closed' as const, reason: shut.reason }].sort((a, b) => a.start - b.start)
+  return [...kept, { start, end, state: 'closed' as const, reason: shut.reason }].sort(
+    (a, b) => a.start - b.start,
+  )
 }
 
 const overlap = (a: Span, b: Span): number => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start))
@@ -146,7 +160,12 @@ export const during = (time: LaneTime, table: ZoneTable, chosen: Span): During =
   if (!time.known) return { state: 'unknown', stretch: 0, blocker: null }
   const ground = groundOf(time, table, chosen.start, chosen.end)
   const shut = ground.find((part) => part.state === 'closed')
-  if (shut) return { state: 'closed', stretch: 0, blocker: { start: shut.start, end: shut.end, reason: shut.reason ?? 'closed' } }
+  if (shut)
+    return {
+      state: 'closed',
+      stretch: 0,
+      blocker: { start: shut.start, end: shut.end, reason: shut.reason ?? 'closed' },
+    }
   const near = workingSpans(time.hours, table, chosen.start - NEAR, chosen.end + NEAR)
   const stretch = time.outside === 'closed' ? 0 : Math.min(MOST_STRETCH, stretchOf(near, chosen))
   const touching = time.spans.filter((span) => overlap(span, chosen) > 0)
@@ -164,7 +183,9 @@ export const duringInWords = (how: During, table: ZoneTable): string => {
     case 'free':
       return 'free'
     case 'stretch':
-      return how.stretch >= MOST_STRETCH ? 'free, far outside hours' : `free, ${lengthInWords(how.stretch)} outside hours`
+      return how.stretch >= MOST_STRETCH
+        ? 'free, far outside hours'
+        : `free, ${lengthInWords(how.stretch)} outside hours`
     case 'unknown':
       return 'unknown: shares no times'
     case 'closed':

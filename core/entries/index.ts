@@ -1,4 +1,13 @@
-import { DAY, fromWall, type Instant, isZone, MINUTE, wallFromText, type WallFit, zoneTable } from '../time/index.ts'
+import {
+  DAY,
+  fromWall,
+  type Instant,
+  isZone,
+  MINUTE,
+  type WallFit,
+  wallFromText,
+  zoneTable,
+} from '../time/index.ts'
 
 /** The longest a single date may be: 31 days, so that a search for what touches a day need not look back further. */
 export const LONGEST_MINUTES = (31 * DAY) / MINUTE
@@ -19,14 +28,21 @@ export interface CheckedTime {
 
 /** Checks a wall time (`YYYY-MM-DDTHH:mm`), zone and length in minutes, and gives the instants they mean. */
 export const checkTime = (starts: string, minutes: number, zone: string): CheckedTime | TimeProblem => {
-  if (!isZone(zone)) return { code: 'unknown-zone', field: 'zone', message: `There is no time zone called "${zone}".` }
+  if (!isZone(zone))
+    return { code: 'unknown-zone', field: 'zone', message: `There is no time zone called "${zone}".` }
   const wall = wallFromText(starts)
   if (wall === null)
     return { code: 'bad-time', field: 'starts', message: `"${starts}" is not a time like 2026-12-03T14:00.` }
-  if (minutes === 0) return { code: 'no-length', field: 'minutes', message: 'It ends when it starts. Give it a length.' }
-  if (minutes < 0) return { code: 'ends-before-start', field: 'minutes', message: 'It ends before it starts.' }
+  if (minutes === 0)
+    return { code: 'no-length', field: 'minutes', message: 'It ends when it starts. Give it a length.' }
+  if (minutes < 0)
+    return { code: 'ends-before-start', field: 'minutes', message: 'It ends before it starts.' }
   if (minutes > LONGEST_MINUTES)
-    return { code: 'too-long', field: 'minutes', message: 'It is longer than 31 days, the most a single entry can be.' }
+    return {
+      code: 'too-long',
+      field: 'minutes',
+      message: 'It is longer than 31 days, the most a single entry can be.',
+    }
   const { instant, fit } = fromWall(zoneTable(zone), wall)
   return { start: instant, end: instant + minutes * MINUTE, fit }
 }

@@ -1,6 +1,15 @@
 import ICAL from 'ical.js'
 import type { Answer } from '../sharing/index.ts'
-import { changesWithin, DAY, HOUR, type Instant, offsetAt, toWall, wallText, zoneTable } from '../time/index.ts'
+import {
+  changesWithin,
+  DAY,
+  HOUR,
+  type Instant,
+  offsetAt,
+  toWall,
+  wallText,
+  zoneTable,
+} from '../time/index.ts'
 
 /** What an iTIP message (RFC 5546) says of a meeting. Instants in milliseconds. */
 export interface MeetingMessage {
@@ -30,7 +39,8 @@ const utcOffset = (ms: number): string => {
   return `${ms < 0 ? '-' : '+'}${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
 }
 
-const plainTime = (instantAsWall: number): ICAL.Time => ICAL.Time.fromDateTimeString(`${wallText(instantAsWall)}:00`)
+const plainTime = (instantAsWall: number): ICAL.Time =>
+  ICAL.Time.fromDateTimeString(`${wallText(instantAsWall)}:00`)
 
 const utcTime = (at: Instant): ICAL.Time =>
   ICAL.Time.fromDateTimeString(`${new Date(Math.floor(at / 1000) * 1000).toISOString().slice(0, 19)}Z`)
@@ -54,7 +64,8 @@ export const zoneComponent = (zone: string, from: Instant, to: Instant): ICAL.Co
     component.addSubcomponent(part)
   }
   observance(offsetAt(table, begin), offsetAt(table, begin), begin)
-  for (const change of changesWithin(table, begin, to + 370 * DAY)) observance(change.after, change.before, change.at)
+  for (const change of changesWithin(table, begin, to + 370 * DAY))
+    observance(change.after, change.before, change.at)
   return component
 }
 
@@ -120,7 +131,11 @@ export class BadReply extends Error {
   }
 }
 
-const ANSWER_OF: Record<string, Answer> = { ACCEPTED: 'accepted', TENTATIVE: 'tentative', DECLINED: 'declined' }
+const ANSWER_OF: Record<string, Answer> = {
+  ACCEPTED: 'accepted',
+  TENTATIVE: 'tentative',
+  DECLINED: 'declined',
+}
 
 /** Reads a REPLY from its text. Throws `BadReply`. */
 export const readReply = (text: string): Reply => {
@@ -132,10 +147,13 @@ export const readReply = (text: string): Reply => {
   }
   const method = String(calendar.getFirstPropertyValue('method') ?? '').toUpperCase()
   const event = calendar.getFirstSubcomponent('vevent')
-  if (method !== 'REPLY' || !event) throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
+  if (method !== 'REPLY' || !event)
+    throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
   const attendee = event.getFirstProperty('attendee')
   const answer = ANSWER_OF[String(attendee?.getParameter('partstat') ?? '').toUpperCase()]
-  const address = String(attendee?.getFirstValue() ?? '').replace(/^mailto:/i, '').toLowerCase()
+  const address = String(attendee?.getFirstValue() ?? '')
+    .replace(/^mailto:/i, '')
+    .toLowerCase()
   const uid = String(event.getFirstPropertyValue('uid') ?? '')
   if (!answer || !address || !uid)
     throw new BadReply('no-answer-in-reply', 'The REPLY does not say who answers what to which meeting.')

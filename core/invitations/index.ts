@@ -18,7 +18,14 @@ export const replyRefusal = (
 /** The count of each answer, and the required people without whom the meeting stands on one leg. */
 export const tally = (
   participants: readonly { name: string; required: boolean; organizer: boolean; answer: Answer }[],
-): { accepted: number; tentative: number; declined: number; waiting: number; asked: number; missing: string[] } => {
+): {
+  accepted: number
+  tentative: number
+  declined: number
+  waiting: number
+  asked: number
+  missing: string[]
+} => {
   const asked = participants.filter((participant) => !participant.organizer)
   const count = (answer: Answer) => asked.filter((participant) => participant.answer === answer).length
   return {

@@ -1,7 +1,18 @@
 import nodeIcal from 'node-ical'
 import { describe, expect, it } from 'vitest'
 import { HOUR, instantFromText } from '../time/index.ts'
-import { BadReply, calendarText, escapeHtml, type Letter, type MeetingMessage, readReply, replyRefusal, tally, tallyInWords, writeLetter } from './index.ts'
+import {
+  BadReply,
+  calendarText,
+  escapeHtml,
+  type Letter,
+  type MeetingMessage,
+  readReply,
+  replyRefusal,
+  tally,
+  tallyInWords,
+  writeLetter,
+} from './index.ts'
 
 const message = (zone: string, starts: string, more: Partial<MeetingMessage> = {}): MeetingMessage => ({
   uid: 'meeting-1@marmot.corrie.example',
@@ -15,7 +26,12 @@ const message = (zone: string, starts: string, more: Partial<MeetingMessage> = {
   place: 'Serac, Innsbruck',
   organizer: { name: 'Ilse Brandacher', address: 'ilse.brandacher@corrie.example' },
   participants: [
-    { name: 'Tashi Lhendup', address: 'tashi.lhendup@corrie.example', required: true, answer: 'needs-action' },
+    {
+      name: 'Tashi Lhendup',
+      address: 'tashi.lhendup@corrie.example',
+      required: true,
+      answer: 'needs-action',
+    },
     { name: 'Noor Haddad', address: 'noor.haddad@lodestar.example', required: false, answer: 'accepted' },
   ],
   ...more,
@@ -38,12 +54,15 @@ const TIMES = [
 ] as const
 
 describe('the calendar part, read by another parser', () => {
-  it.each(TIMES.flatMap(([zone, before, after]) => [[zone, before] as const, [zone, after] as const]))('gives the right instants for %s %s', (zone, starts) => {
-    const sent = message(zone, starts)
-    const event = readByOther(calendarText(sent, 'REQUEST'))
-    expect(new Date(event.start).getTime()).toBe(sent.start)
-    expect(new Date(event.end ?? 0).getTime()).toBe(sent.end)
-  })
+  it.each(TIMES.flatMap(([zone, before, after]) => [[zone, before] as const, [zone, after] as const]))(
+    'gives the right instants for %s %s',
+    (zone, starts) => {
+      const sent = message(zone, starts)
+      const event = readByOther(calendarText(sent, 'REQUEST'))
+      expect(new Date(event.start).getTime()).toBe(sent.start)
+      expect(new Date(event.end ?? 0).getTime()).toBe(sent.end)
+    },
+  )
 
   it('carries its own zone rules, so that a reader without our zone data is right too', () => {
     for (const [zone, before, after] of TIMES)
@@ -72,30 +91,57 @@ describe('the calendar part, read by another parser', () => {
 
 /** DTSTART by the offsets written in the message's own VTIMEZONE, with nothing but text. */
 const instantByRules = (text: string): number => {
-  const wall = (stamp: string) => Date.parse(stamp.replace(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)$/, '$1-$2-$3T$4:$5:$6Z'))
+  const wall = (stamp: string) =>
+    Date.parse(stamp.replace(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)$/, '$1-$2-$3T$4:$5:$6Z'))
   const start = wall(/DTSTART;TZID=[^:]+:(\w+)/.exec(text)?.[1] ?? '')
-  const rules = [...text.matchAll(/BEGIN:(?:STANDARD|DAYLIGHT)\r\nDTSTART:(\w+)\r\nTZOFFSETFROM:[+-]\d{4}\r\nTZOFFSETTO:([+-])(\d\d)(\d\d)/g)]
+  const rules = [
+    ...text.matchAll(
+      /BEGIN:(?:STANDARD|DAYLIGHT)\r\nDTSTART:(\w+)\r\nTZOFFSETFROM:[+-]\d{4}\r\nTZOFFSETTO:([+-])(\d\d)(\d\d)/g,
+    ),
+  ]
   const inForce = rules
-    .map(([, from, sign, hours, minutes]) => ({ from: wall(from ?? ''), offset: (sign === '-' ? -1 : 1) * (Number(hours) * 60 + Number(minutes)) }))
+    .map(([, from, sign, hours, minutes]) => ({
+      from: wall(from ?? ''),
+      offset: (sign === '-' ? -1 : 1) * (Number(hours) * 60 + Number(minutes)),
+    }))
     .filter((rule) => rule.from <= start)
     .sort((a, b) => a.from - b.from)
     .at(-1)
   return start - (inForce?.offset ?? Number.NaN) * 60_000
 }
 
-const replyOf = (lines: string[]) => ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//x//EN', ...lines, 'END:VCALENDAR'].join('\r\n')
-const event = (attendee: string) => ['BEGIN:VEVENT', 'UID:meeting-1', 'SEQUENCE:1', 'COMMENT:With pleasure', attendee, 'END:VEVENT']
+const replyOf = (lines: string[]) =>
+  ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//x//EN', ...lines, 'END:VCALENDAR'].join('\r\n')
+const event = (attendee: string) => [
+  'BEGIN:VEVENT',
+  'UID:meeting-1',
+  'SEQUENCE:1',
+  'COMMENT:With pleasure',
+  attendee,
+  'END:VEVENT',
+]
 
 describe('an answer by mail', () => {
   it('is read with who says what to which meeting', () => {
-    const reply = readReply(replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]))
-    expect(reply).toEqual({ uid: 'meeting-1', sequence: 1, address: 'noor.haddad@lodestar.example', answer: 'tentative', message: 'With pleasure' })
+    const reply = readReply(
+      replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]),
+    )
+    expect(reply).toEqual({
+      uid: 'meeting-1',
+      sequence: 1,
+      address: 'noor.haddad@lodestar.example',
+      answer: 'tentative',
+      message: 'With pleasure',
+    })
   })
 
   it.each([
     ['not-a-calendar', 'Dear Ilse, yes.'],
     ['not-a-reply', replyOf(['METHOD:REQUEST', ...event('ATTENDEE;PARTSTAT=ACCEPTED:mailto:a@b.example')])],
-    ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:a@b.example')])],
+    [
+      'no-answer-in-reply',
+      replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:a@b.example')]),
+    ],
     ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('SUMMARY:nobody')])],
   ])('is refused as %s', (code, text) => {
     expect(() => readReply(text)).toThrow(expect.objectContaining({ code }))
@@ -108,7 +154,9 @@ describe('an answer by mail', () => {
     expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, null)).toBe('no-such-meeting')
     expect(replyRefusal({ sequence: 1, address: 'other@lodestar.example' }, meeting)).toBe('not-invited')
     expect(replyRefusal({ sequence: 0, address: 'noor@lodestar.example' }, meeting)).toBe('older-invitation')
-    expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, { ...meeting, cancelled: true })).toBe('cancelled')
+    expect(
+      replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, { ...meeting, cancelled: true }),
+    ).toBe('cancelled')
   })
 })
 
@@ -155,7 +203,13 @@ describe('the letter', () => {
 })
 
 describe('the tally of answers', () => {
-  const one = (name: string, answer: 'accepted' | 'declined' | 'needs-action' | 'tentative', more = {}) => ({ name, answer, required: true, organizer: false, ...more })
+  const one = (name: string, answer: 'accepted' | 'declined' | 'needs-action' | 'tentative', more = {}) => ({
+    name,
+    answer,
+    required: true,
+    organizer: false,
+    ...more,
+  })
   it('counts without the organizer and names the required who are missing', () => {
     const sum = tally([
       one('Ilse', 'accepted', { organizer: true }),
@@ -169,4 +223,3 @@ describe('the tally of answers', () => {
     expect(tallyInWords(sum)).toBe('1 of 5 said yes, 1 perhaps, 2 no, 1 has not answered')
   })
 })
-

@@ -1,4 +1,15 @@
-import { clocksInWords, type Instant, offsetAt, offsetInWords, spanInWords, toWall, dayOf, zoneTable, dayInWords, shortTime } from '../time/index.ts'
+import {
+  clocksInWords,
+  dayInWords,
+  dayOf,
+  type Instant,
+  offsetAt,
+  offsetInWords,
+  shortTime,
+  spanInWords,
+  toWall,
+  zoneTable,
+} from '../time/index.ts'
 
 /** What an invitation's letter says, for one recipient. */
 export interface Letter {
@@ -28,7 +39,13 @@ export interface LetterParts {
   readonly html: string
 }
 
-const escapes: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
+const escapes: Record<string, string> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  "'": '&#39;',
+}
 
 /** Text made safe to stand in HTML. */
 export const escapeHtml = (text: string): string => text.replace(/[&<>"']/g, (sign) => escapes[sign] ?? sign)

@@ -1,4 +1,12 @@
-import { type During, during, type LaneTime, MOST_STRETCH, mergeSpans, NEAR, workingSpans } from '../availability/index.ts'
+import {
+  type During,
+  during,
+  type LaneTime,
+  MOST_STRETCH,
+  mergeSpans,
+  NEAR,
+  workingSpans,
+} from '../availability/index.ts'
 import { DAY, dayOf, type Instant, MINUTE, toWall, zoneTable } from '../time/index.ts'
 
 /** Somebody whose time an opening must, or should, fit. */
@@ -137,8 +145,10 @@ const stretchRow = (grid: StartGrid, time: LaneTime): Uint32Array => {
   for (let i = 0; i < grid.count; i++) {
     const start = grid.first + i * grid.stepMs
     const end = start + grid.lengthMs
-    for (let span = spans[low]; span && span.end <= start; span = spans[++low]) beforeLow += span.end - span.start
-    for (let span = spans[high]; span && span.end <= end; span = spans[++high]) beforeHigh += span.end - span.start
+    for (let span = spans[low]; span && span.end <= start; span = spans[++low])
+      beforeLow += span.end - span.start
+    for (let span = spans[high]; span && span.end <= end; span = spans[++high])
+      beforeHigh += span.end - span.start
     const lowSpan = spans[low]
     const highSpan = spans[high]
     const untilStart = beforeLow + (lowSpan ? Math.max(0, start - lowSpan.start) : 0)
@@ -280,7 +290,12 @@ export const bestOfEachDay = (openings: readonly Opening[], zone: string, most: 
 }
 
 /** For each day from `firstDay`, the share of its hours (0 to 1, of eight) that openings cover: the ribbon's fill. */
-export const ribbonFill = (bands: readonly Band[], zone: string, firstDay: number, days: number): Float32Array => {
+export const ribbonFill = (
+  bands: readonly Band[],
+  zone: string,
+  firstDay: number,
+  days: number,
+): Float32Array => {
   const table = zoneTable(zone)
   const fill = new Float32Array(days)
   for (const band of bands) {

@@ -1,10 +1,28 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { DAY, instantFromText, MINUTE, toWall, wallText, zoneTable } from '../time/index.ts'
-import { type Asked, BadBrief, bestOfEachDay, nextOpening, reasonsFor, ribbonFill, type SearchBrief, searchOpenings, STRETCH_SLACK } from './index.ts'
+import {
+  type Asked,
+  BadBrief,
+  bestOfEachDay,
+  nextOpening,
+  reasonsFor,
+  ribbonFill,
+  type SearchBrief,
+  STRETCH_SLACK,
+  searchOpenings,
+} from './index.ts'
 import { plainSearch } from './oracle.ts'
 
-const ZONES = ['Europe/Vienna', 'Africa/Nairobi', 'Asia/Kathmandu', 'Pacific/Auckland', 'America/Santiago', 'America/St_Johns', 'Australia/Lord_Howe']
+const ZONES = [
+  'Europe/Vienna',
+  'Africa/Nairobi',
+  'Asia/Kathmandu',
+  'Pacific/Auckland',
+  'America/Santiago',
+  'America/St_Johns',
+  'Australia/Lord_Howe',
+]
 
 /** Windows that hold a change of clocks in one hemisphere or the other, and one that holds none. */
 const WINDOWS = [
@@ -50,68 +68,83 @@ const briefs = fc
       { minLength: 1, maxLength: 5 },
     ),
   })
-  .map(({ window, hoursLong, minutes, step, people }): SearchBrief => ({
-    from: window,
-    to: window + hoursLong * 60 * MINUTE,
-    minutes,
-    step,
-    people: people.map((person, i): Asked => ({
-      id: `p${i}`,
-      required: i === 0 || person.required,
-      time: {
-        zone: person.zone,
-        known: person.known,
-        hours: person.hours,
-        outside: 'outside',
-        spans: person.busy.map((span) => ({
-          start: window + span.from * MINUTE,
-          end: window + (span.from + span.minutes) * MINUTE,
-          state: span.state as 'busy',
-        })),
-      },
-    })),
-  }))
+  .map(
+    ({ window, hoursLong, minutes, step, people }): SearchBrief => ({
+      from: window,
+      to: window + hoursLong * 60 * MINUTE,
+      minutes,
+      step,
+      people: people.map(
+        (person, i): Asked => ({
+          id: `p${i}`,
+          required: i === 0 || person.required,
+          time: {
+            zone: person.zone,
+            known: person.known,
+            hours: person.hours,
+            outside: 'outside',
+            spans: person.busy.map((span) => ({
+              start: window + span.from * MINUTE,
+              end: window + (span.from + span.minutes) * MINUTE,
+              state: span.state as 'busy',
+            })),
+          },
+        }),
+      ),
+    }),
+  )
 
 /** The plain search is slow by design: time enough for it on a busy machine. */
 const SLOW = 1_800_000
 const RUNS = Number(process.env.MARMOT_ORACLE_RUNS ?? 300)
 
 describe('the search', () => {
-  it('sees every start as the plainest search does', () => {
-    fc.assert(
-      fc.property(briefs, (brief) => {
-        const { grid } = searchOpenings(brief)
-        const plain = plainSearch(brief)
-        const seen = plain.map((_, i) => ({
-          start: grid.first + i * grid.stepMs,
-          free: grid.free[i] === 1,
-          missing: grid.missing[i],
-          stretch: grid.stretch[i],
-        }))
-        expect(grid.count).toBe(plain.length)
-        expect(seen).toEqual(plain)
-      }),
-      { numRuns: RUNS },
-    )
-  }, SLOW)
+  it(
+    'sees every start as the plainest search does',
+    () => {
+      fc.assert(
+        fc.property(briefs, (brief) => {
+          const { grid } = searchOpenings(brief)
+          const plain = plainSearch(brief)
+          const seen = plain.map((_, i) => ({
+            start: grid.first + i * grid.stepMs,
+            free: grid.free[i] === 1,
+            missing: grid.missing[i],
+            stretch: grid.stretch[i],
+          }))
+          expect(grid.count).toBe(plain.length)
+          expect(seen).toEqual(plain)
+        }),
+        { numRuns: RUNS },
+      )
+    },
+    SLOW,
+  )
 
-  it('gives as openings the starts of least stretch, ranked, and leaves none of them out', () => {
-    fc.assert(
-      fc.property(briefs, (brief) => {
-        const found = searchOpenings(brief)
-        const free = plainSearch(brief).filter((each) => each.free)
-        const least = Math.min(...free.map((each) => each.stretch))
-        const allowed = least === 0 ? 0 : least + STRETCH_SLACK
-        const covered = free.filter((each) =>
-          found.openings.some((opening) => each.start >= opening.from && each.start <= opening.to && opening.missing === each.missing),
-        )
-        expect(covered).toEqual(free.filter((each) => each.stretch <= allowed))
-        const ranks = found.openings.map((opening) => [opening.missing, opening.stretch, opening.start])
-        expect(ranks).toEqual([...ranks].sort(compare))
-      }),
-      { numRuns: 150 },
-    )
-  }, SLOW)
+  it(
+    'gives as openings the starts of least stretch, ranked, and leaves none of them out',
+    () => {
+      fc.assert(
+        fc.property(briefs, (brief) => {
+          const found = searchOpenings(brief)
+          const free = plainSearch(brief).filter((each) => each.free)
+          const least = Math.min(...free.map((each) => each.stretch))
+          const allowed = least === 0 ? 0 : least + STRETCH_SLACK
+          const covered = free.filter((each) =>
+            found.openings.some(
+              (opening) =>
+                each.start >= opening.from && each.start <= opening.to && opening.missing === each.missing,
+            ),
+          )
+          expect(covered).toEqual(free.filter((each) => each.stretch <= allowed))
+          const ranks = found.openings.map((opening) => [opening.missing, opening.stretch, opening.start])
+          expect(ranks).toEqual([...ranks].sort(compare))
+        }),
+        { numRuns: 150 },
+      )
+    },
+    SLOW,
+  )
 })
 
 const compare = (a: readonly number[], b: readonly number[]): number => {
@@ -139,14 +172,24 @@ describe('openings', () => {
   it('lie where all are inside their hours, when there is such a time', () => {
     const found = searchOpenings(brief([asked('ilse', 'Europe/Vienna'), asked('wanjiru', 'Africa/Nairobi')]))
     const vienna = zoneTable('Europe/Vienna')
-    expect(found.bands.map((band) => [wallText(toWall(vienna, band.start)), wallText(toWall(vienna, band.end)), band.stretch])).toEqual([
+    expect(
+      found.bands.map((band) => [
+        wallText(toWall(vienna, band.start)),
+        wallText(toWall(vienna, band.end)),
+        band.stretch,
+      ]),
+    ).toEqual([
       ['2026-12-03T08:00', '2026-12-03T15:00', 0],
       ['2026-12-04T08:00', '2026-12-04T15:00', 0],
     ])
   })
 
   it('ask the fewest minutes of stretch when no time fits everybody', () => {
-    const people = [asked('ilse', 'Europe/Vienna'), asked('tashi', 'Asia/Kathmandu'), asked('declan', 'America/St_Johns')]
+    const people = [
+      asked('ilse', 'Europe/Vienna'),
+      asked('tashi', 'Asia/Kathmandu'),
+      asked('declan', 'America/St_Johns'),
+    ]
     const [best] = searchOpenings(brief(people)).openings
     // Kathmandu ends at 12:15 and St. John's begins at 12:30 in Vienna: one hour cannot lie in both.
     expect(best?.stretch).toBe(75)
@@ -155,14 +198,18 @@ describe('openings', () => {
   })
 
   it('count the unknown apart and never as free', () => {
-    const found = searchOpenings(brief([asked('ilse', 'Europe/Vienna'), asked('renata', 'America/Santiago', { known: false })]))
+    const found = searchOpenings(
+      brief([asked('ilse', 'Europe/Vienna'), asked('renata', 'America/Santiago', { known: false })]),
+    )
     expect(found.unknown).toEqual(['renata'])
     expect(found.openings.length).toBeGreaterThan(0)
   })
 
   it('say how many optional people are missing and rank those openings later', () => {
     const busy = { start: at('2026-12-03T08:00'), end: at('2026-12-03T12:00'), state: 'busy' as const }
-    const found = searchOpenings(brief([asked('ilse', 'Europe/Vienna'), asked('matteo', 'Europe/Vienna', { spans: [busy] }, false)]))
+    const found = searchOpenings(
+      brief([asked('ilse', 'Europe/Vienna'), asked('matteo', 'Europe/Vienna', { spans: [busy] }, false)]),
+    )
     expect(found.openings[0]).toMatchObject({ missing: 0, start: at('2026-12-03T12:00') })
     expect(found.openings.at(-1)).toMatchObject({ missing: 1 })
   })
@@ -185,7 +232,10 @@ describe('openings', () => {
     ['no-window', { to: at('2026-12-01T00:00') }],
     ['window-too-long', { to: at('2036-12-01T00:00'), step: 5 }],
   ] as const)('are refused with the code %s', (code, more) => {
-    const search = () => searchOpenings(brief([asked('ilse', 'Europe/Vienna')], { ...more, ...('people' in more ? { people: [] } : {}) }))
+    const search = () =>
+      searchOpenings(
+        brief([asked('ilse', 'Europe/Vienna')], { ...more, ...('people' in more ? { people: [] } : {}) }),
+      )
     expect(search).toThrow(expect.objectContaining({ code }))
     expect(search).toThrow(BadBrief)
   })

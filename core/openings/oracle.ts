@@ -48,7 +48,8 @@ const stretchByMinutes = (worked: (at: number) => boolean, start: number, end: n
   for (let at = start; at < end; at += MINUTE) if (!worked(at)) outside++
   if (outside * MINUTE < end - start) return outside
   for (let away = 0; away < MOST_STRETCH; away++) {
-    if (worked(start - MINUTE - away * MINUTE) || worked(end + away * MINUTE)) return Math.min(MOST_STRETCH, outside + away)
+    if (worked(start - MINUTE - away * MINUTE) || worked(end + away * MINUTE))
+      return Math.min(MOST_STRETCH, outside + away)
   }
   return MOST_STRETCH
 }
@@ -62,7 +63,11 @@ export const plainSearch = (brief: SearchBrief): PlainStart[] => {
   const worked = new Map(known.map((person) => [person.id, workedMinutes(person.time)]))
   const found: PlainStart[] = []
   const step = brief.step * MINUTE
-  for (let start = Math.ceil(brief.from / step) * step; start + brief.minutes * MINUTE <= brief.to; start += step) {
+  for (
+    let start = Math.ceil(brief.from / step) * step;
+    start + brief.minutes * MINUTE <= brief.to;
+    start += step
+  ) {
     const end = start + brief.minutes * MINUTE
     let free = true
     let missing = 0
@@ -75,7 +80,8 @@ export const plainSearch = (brief: SearchBrief): PlainStart[] => {
       }
       if (!theirs) free = false
       const minutes = worked.get(person.id)
-      stretch += minutes && person.time.hours.length > 0 ? stretchByMinutes(minutes, start, end) : MOST_STRETCH
+      stretch +=
+        minutes && person.time.hours.length > 0 ? stretchByMinutes(minutes, start, end) : MOST_STRETCH
     }
     found.push({ start, free, missing, stretch })
   }

@@ -50,7 +50,9 @@ export const readRule = (rule: string): ICAL.Recur => {
     if (!read.freq) throw new Error('it has no FREQ')
     return read
   } catch (error) {
-    throw new BadRule(`"${rule}" is not a repetition rule: ${error instanceof Error ? error.message : 'unreadable'}.`)
+    throw new BadRule(
+      `"${rule}" is not a repetition rule: ${error instanceof Error ? error.message : 'unreadable'}.`,
+    )
   }
 }
 

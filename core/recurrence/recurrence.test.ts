@@ -1,6 +1,17 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { DAY, dayOf, MINUTE, minuteOf, toWall, wallFromText, wallOf, wallText, weekdayOf, zoneTable } from '../time/index.ts'
+import {
+  DAY,
+  dayOf,
+  MINUTE,
+  minuteOf,
+  toWall,
+  wallFromText,
+  wallOf,
+  wallText,
+  weekdayOf,
+  zoneTable,
+} from '../time/index.ts'
 import { BadRule, datesWithin, occurrencesWithin, type Series } from './index.ts'
 
 const newYork = zoneTable('America/New_York')
@@ -16,7 +27,8 @@ const series = (starts: string, rule: string | null, more: Partial<Series> = {})
 })
 
 const days = (found: number[]) => found.map((each) => wallText(each).slice(0, 10))
-const all = (given: Series, until = '2010-01-01T00:00') => datesWithin(given, newYork, wall('1990-01-01T00:00'), wall(until))
+const all = (given: Series, until = '2010-01-01T00:00') =>
+  datesWithin(given, newYork, wall('1990-01-01T00:00'), wall(until))
 
 /** Examples of RFC 5545 section 3.8.5.3, all beginning at 09:00 in America/New_York. */
 describe('the examples of RFC 5545', () => {
@@ -50,8 +62,16 @@ describe('the examples of RFC 5545', () => {
   })
 
   it('finds Friday the 13ths, leaving out the start as its EXDATE asks', () => {
-    const given = series('1997-09-02T09:00', 'FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13', { excepted: [wall('1997-09-02T09:00')] })
-    expect(days(all(given, '2000-12-31T00:00'))).toEqual(['1998-02-13', '1998-03-13', '1998-11-13', '1999-08-13', '2000-10-13'])
+    const given = series('1997-09-02T09:00', 'FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13', {
+      excepted: [wall('1997-09-02T09:00')],
+    })
+    expect(days(all(given, '2000-12-31T00:00'))).toEqual([
+      '1998-02-13',
+      '1998-03-13',
+      '1998-11-13',
+      '1999-08-13',
+      '2000-10-13',
+    ])
   })
 })
 
@@ -60,7 +80,10 @@ describe('series', () => {
     const vienna = zoneTable('Europe/Vienna')
     const given = series('2026-10-22T08:00', 'FREQ=WEEKLY;COUNT=2')
     const found = occurrencesWithin(given, [], vienna, 0, Number.MAX_SAFE_INTEGER)
-    expect(found.map((each) => new Date(each.start).toISOString())).toEqual(['2026-10-22T06:00:00.000Z', '2026-10-29T07:00:00.000Z'])
+    expect(found.map((each) => new Date(each.start).toISOString())).toEqual([
+      '2026-10-22T06:00:00.000Z',
+      '2026-10-29T07:00:00.000Z',
+    ])
     expect(found.every((each) => each.end - each.start === 60 * MINUTE)).toBe(true)
   })
 
@@ -68,12 +91,24 @@ describe('series', () => {
     const vienna = zoneTable('Europe/Vienna')
     const given = series('2026-11-02T10:00', 'FREQ=WEEKLY;COUNT=30')
     const overrides = [
-      { recurrence: wall('2026-11-09T10:00'), cancelled: false, starts: wall('2026-11-10T15:00'), minutes: 30 },
+      {
+        recurrence: wall('2026-11-09T10:00'),
+        cancelled: false,
+        starts: wall('2026-11-10T15:00'),
+        minutes: 30,
+      },
       { recurrence: wall('2026-11-16T10:00'), cancelled: true, starts: null, minutes: null },
-      { recurrence: wall('2027-03-01T10:00'), cancelled: false, starts: wall('2026-11-20T09:00'), minutes: null },
+      {
+        recurrence: wall('2027-03-01T10:00'),
+        cancelled: false,
+        starts: wall('2026-11-20T09:00'),
+        minutes: null,
+      },
     ]
     const found = occurrencesWithin(given, overrides, vienna, Date.UTC(2026, 10, 8), Date.UTC(2026, 10, 22))
-    expect(found.map((each) => [wallText(toWall(vienna, each.start)), (each.end - each.start) / MINUTE])).toEqual([
+    expect(
+      found.map((each) => [wallText(toWall(vienna, each.start)), (each.end - each.start) / MINUTE]),
+    ).toEqual([
       ['2026-11-10T15:00', 30],
       ['2026-11-20T09:00', 60],
     ])
@@ -83,7 +118,11 @@ describe('series', () => {
     const auckland = zoneTable('Pacific/Auckland')
     // The third date begins at 20:00 UTC of the 3rd, before UNTIL, though its wall time is past it.
     const given = series('2026-12-02T09:00', 'FREQ=DAILY;UNTIL=20261203T210000Z')
-    expect(days(datesWithin(given, auckland, 0, Number.MAX_SAFE_INTEGER))).toEqual(['2026-12-02', '2026-12-03', '2026-12-04'])
+    expect(days(datesWithin(given, auckland, 0, Number.MAX_SAFE_INTEGER))).toEqual([
+      '2026-12-02',
+      '2026-12-03',
+      '2026-12-04',
+    ])
   })
 
   it('refuse a rule that cannot be read', () => {
@@ -103,10 +142,17 @@ describe('series', () => {
       fc.property(given, ({ first, minute, interval, weekdays }) => {
         const starts = wallOf(first, minute)
         const rule = `FREQ=WEEKLY;INTERVAL=${interval};BYDAY=${weekdays.map((each) => names[each - 1]).join()}`
-        const found = datesWithin({ starts, minutes: 30, rule, added: [], excepted: [] }, newYork, starts, starts + 80 * DAY)
+        const found = datesWithin(
+          { starts, minutes: 30, rule, added: [], excepted: [] },
+          newYork,
+          starts,
+          starts + 80 * DAY,
+        )
         const monday = first - (weekdayOf(first) - 1)
         const plain = Array.from({ length: 80 }, (_, i) => first + i).filter(
-          (day) => day === first || (weekdays.includes(weekdayOf(day)) && Math.floor((day - monday) / 7) % interval === 0),
+          (day) =>
+            day === first ||
+            (weekdays.includes(weekdayOf(day)) && Math.floor((day - monday) / 7) % interval === 0),
         )
         expect(found.map(dayOf)).toEqual(plain)
         expect(found.every((each) => minuteOf(each) === minute)).toBe(true)

@@ -24,7 +24,9 @@ export const isFree = (place: Place, chosen: Span): boolean => {
   const table = zoneTable(place.time.zone)
   const now = during(place.time, table, chosen)
   if (now.state !== 'free') return false
-  return during({ ...place.time, hours: ALWAYS }, table, blockedSpan(chosen, place.turnaround)).state === 'free'
+  return (
+    during({ ...place.time, hours: ALWAYS }, table, blockedSpan(chosen, place.turnaround)).state === 'free'
+  )
 }
 
 /** Turnaround may run past the closing hour: hours do not count for it. */
@@ -41,7 +43,9 @@ export const placesThatFit = (
   siteId: string,
 ): Place[] =>
   places
-    .filter((place) => place.mayTake && place.seats >= Math.max(1, seats(place.siteId)) && isFree(place, chosen))
+    .filter(
+      (place) => place.mayTake && place.seats >= Math.max(1, seats(place.siteId)) && isFree(place, chosen),
+    )
     .sort(
       (a, b) =>
         Number(b.siteId === siteId) - Number(a.siteId === siteId) ||
@@ -51,4 +55,6 @@ export const placesThatFit = (
 
 /** "Col (12 seats), Moraine (8)": what is offered when the wanted place was taken. */
 export const placesInWords = (places: readonly { name: string; seats: number }[]): string =>
-  places.map((place, i) => (i === 0 ? `${place.name} (${place.seats} seats)` : `${place.name} (${place.seats})`)).join(', ')
+  places
+    .map((place, i) => (i === 0 ? `${place.name} (${place.seats} seats)` : `${place.name} (${place.seats})`))
+    .join(', ')

@@ -1,11 +1,16 @@
 import { describe, expect, it } from 'vitest'
-import { instantFromText } from '../time/index.ts'
 import { checkTime, isTimeProblem } from '../entries/index.ts'
+import { instantFromText } from '../time/index.ts'
 import { blockedSpan, isFree, type Place, placesInWords, placesThatFit } from './index.ts'
 
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 const span = (from: string, to: string) => ({ start: at(`2026-12-03T${from}`), end: at(`2026-12-03T${to}`) })
-const place = (name: string, seats: number, more: Partial<Place> = {}, taken: [string, string][] = []): Place => ({
+const place = (
+  name: string,
+  seats: number,
+  more: Partial<Place> = {},
+  taken: [string, string][] = [],
+): Place => ({
   id: name,
   name,
   siteId: 'innsbruck',
@@ -47,7 +52,8 @@ describe('a place', () => {
       place('Lab', 6, { mayTake: false }),
       place('Bergschrund', 4),
     ]
-    const fit = (seats: number) => placesThatFit(places, span('14:00', '15:00'), () => seats, 'innsbruck').map((each) => each.name)
+    const fit = (seats: number) =>
+      placesThatFit(places, span('14:00', '15:00'), () => seats, 'innsbruck').map((each) => each.name)
     expect(fit(3)).toEqual(['Bergschrund', 'Col', 'Hall', 'Nunatak'])
     expect(fit(9)).toEqual(['Col', 'Hall'])
     expect(placesInWords(places.slice(2, 4))).toBe('Col (12 seats), Serac (8)')
@@ -57,11 +63,18 @@ describe('a place', () => {
 describe('the time of an entry', () => {
   it('is read by the rules of its zone', () => {
     const checked = checkTime('2026-12-03T14:00', 60, 'Asia/Kathmandu')
-    expect(checked).toEqual({ start: Date.UTC(2026, 11, 3, 8, 15), end: Date.UTC(2026, 11, 3, 9, 15), fit: 'exact' })
+    expect(checked).toEqual({
+      start: Date.UTC(2026, 11, 3, 8, 15),
+      end: Date.UTC(2026, 11, 3, 9, 15),
+      fit: 'exact',
+    })
   })
 
   it('moves on when daylight saving skips it, and says so', () => {
-    expect(checkTime('2027-03-28T02:30', 30, 'Europe/Vienna')).toMatchObject({ start: Date.UTC(2027, 2, 28, 1, 30), fit: 'gap' })
+    expect(checkTime('2027-03-28T02:30', 30, 'Europe/Vienna')).toMatchObject({
+      start: Date.UTC(2027, 2, 28, 1, 30),
+      fit: 'gap',
+    })
   })
 
   it.each([

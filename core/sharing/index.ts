@@ -48,7 +48,9 @@ export const levelFor = (
   if (ownerId === viewer.id) return { sees: 'everything', does: 'change' }
   const live = grants.filter((grant) => grant.until === null || grant.until > now)
   const mine = live.filter((grant) => grant.to === 'person' && grant.id === viewer.id)
-  const teams = live.filter((grant) => grant.to === 'team' && grant.id !== null && viewer.teams.includes(grant.id))
+  const teams = live.filter(
+    (grant) => grant.to === 'team' && grant.id !== null && viewer.teams.includes(grant.id),
+  )
   const all = live.filter((grant) => grant.to === 'organisation')
   const deciding = [mine, teams, all].find((some) => some.length > 0)
   if (!deciding) return { sees: 'busy', does: 'look' }

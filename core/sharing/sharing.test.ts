@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { type Grant, levelFor, type OwnSpan, SEES, seenSpan, stateOnLane } from './index.ts'
 
-const grant = (to: Grant['to'], id: string | null, sees: Grant['sees'], more: Partial<Grant> = {}): Grant => ({ to, id, sees, does: 'look', until: null, ...more })
+const grant = (
+  to: Grant['to'],
+  id: string | null,
+  sees: Grant['sees'],
+  more: Partial<Grant> = {},
+): Grant => ({ to, id, sees, does: 'look', until: null, ...more })
 const ilse = { id: 'ilse', teams: ['office'] }
 
 describe('the level at which somebody looks', () => {
@@ -14,7 +19,11 @@ describe('the level at which somebody looks', () => {
   })
 
   it('is decided by the narrowest grant, also when it gives less', () => {
-    const grants = [grant('organisation', null, 'headlines'), grant('team', 'office', 'everything'), grant('person', 'ilse', 'nothing')]
+    const grants = [
+      grant('organisation', null, 'headlines'),
+      grant('team', 'office', 'everything'),
+      grant('person', 'ilse', 'nothing'),
+    ]
     expect(levelFor('matteo', ilse, grants, 0).sees).toBe('nothing')
     expect(levelFor('matteo', ilse, grants.slice(0, 2), 0).sees).toBe('everything')
     expect(levelFor('matteo', { id: 'tashi', teams: ['field'] }, grants, 0).sees).toBe('headlines')
@@ -22,7 +31,10 @@ describe('the level at which somebody looks', () => {
 
   it('takes the most generous of several teams', () => {
     const grants = [grant('team', 'office', 'busy', { does: 'stand-in' }), grant('team', 'ice', 'headlines')]
-    expect(levelFor('matteo', { id: 'x', teams: ['office', 'ice'] }, grants, 0)).toEqual({ sees: 'headlines', does: 'stand-in' })
+    expect(levelFor('matteo', { id: 'x', teams: ['office', 'ice'] }, grants, 0)).toEqual({
+      sees: 'headlines',
+      does: 'stand-in',
+    })
   })
 
   it('ends when the grant does', () => {
@@ -33,9 +45,19 @@ describe('the level at which somebody looks', () => {
 })
 
 describe('what a viewer gets of a span', () => {
-  const span: OwnSpan = { start: 1, end: 2, state: 'busy', entryId: 'e1', title: 'Ridge secret', place: 'Serac', private: false }
+  const span: OwnSpan = {
+    start: 1,
+    end: 2,
+    state: 'busy',
+    entryId: 'e1',
+    title: 'Ridge secret',
+    place: 'Serac',
+    private: false,
+  }
   const keys = (given: Partial<OwnSpan>, viewer: Partial<Parameters<typeof seenSpan>[1]>) =>
-    Object.keys(seenSpan({ ...span, ...given }, { sees: 'busy', owns: false, participates: false, ...viewer }) ?? {}).sort()
+    Object.keys(
+      seenSpan({ ...span, ...given }, { sees: 'busy', owns: false, participates: false, ...viewer }) ?? {},
+    ).sort()
 
   const bare = ['end', 'start', 'state']
   const whole = ['end', 'entryId', 'place', 'start', 'state', 'title']
@@ -70,5 +92,7 @@ describe('how an answer shows on the lane', () => {
     ['away', 'accepted', 'away'],
     ['listed', 'needs-action', 'listed'],
     ['listed', 'declined', null],
-  ] as const)('%s with %s stands as %s', (shows, answer, state) => expect(stateOnLane(shows, answer)).toBe(state))
+  ] as const)('%s with %s stands as %s', (shows, answer, state) =>
+    expect(stateOnLane(shows, answer)).toBe(state),
+  )
 })

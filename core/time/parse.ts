@@ -18,7 +18,10 @@ export const parseClock = (text: string): number | null => {
 /** A length in minutes from "45", "45m", "1h", "1h30", "1:30", "1.5h", "2d". Null if unclear or nothing. */
 export const parseLength = (text: string): number | null => {
   const clean = text.trim().toLowerCase().replace(/\s+/g, '')
-  const units = /^(?:(\d+(?:\.\d+)?)(?:d|days?))?(?:(\d+(?:\.\d+)?)(?:h|hours?))?(?:(\d+)(?:m|min|minutes?)?)?$/.exec(clean)
+  const units =
+    /^(?:(\d+(?:\.\d+)?)(?:d|days?))?(?:(\d+(?:\.\d+)?)(?:h|hours?))?(?:(\d+)(?:m|min|minutes?)?)?$/.exec(
+      clean,
+    )
   const clock = /^(\d{1,2}):(\d{2})$/.exec(clean)
   const minutes = clock
     ? Number(clock[1]) * 60 + Number(clock[2])

@@ -2,9 +2,9 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
   clocksInWords,
+  DAY,
   dayFromCivil,
   dayInWords,
-  DAY,
   fromWall,
   instantFromText,
   instantOf,
@@ -41,7 +41,9 @@ describe('zone tables', () => {
     const instant = fc.integer({ min: Date.UTC(1995, 0, 1) / MINUTE, max: Date.UTC(2060, 0, 1) / MINUTE })
     fc.assert(
       fc.property(fc.constantFrom(...ZONES), instant, (zone, minutes) => {
-        const expected = Temporal.Instant.fromEpochMilliseconds(minutes * MINUTE).toZonedDateTimeISO(zone).offsetNanoseconds / 1e6
+        const expected =
+          Temporal.Instant.fromEpochMilliseconds(minutes * MINUTE).toZonedDateTimeISO(zone)
+            .offsetNanoseconds / 1e6
         expect(offsetAt(zoneTable(zone), minutes * MINUTE)).toBe(expected)
       }),
       { numRuns: 300 },
@@ -56,14 +58,18 @@ describe('zone tables', () => {
         fc.constant(zone),
         fc.oneof(
           wall,
-          fc.tuple(fc.constantFrom(...changesOf(zone)), fc.integer({ min: -180, max: 180 })).map(([at, by]) => at + by),
+          fc
+            .tuple(fc.constantFrom(...changesOf(zone)), fc.integer({ min: -180, max: 180 }))
+            .map(([at, by]) => at + by),
         ),
       ),
     )
     fc.assert(
       fc.property(change, ([zone, minutes]) => {
         const text = wallText(minutes * MINUTE)
-        const expected = Temporal.PlainDateTime.from(text).toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds
+        const expected = Temporal.PlainDateTime.from(text).toZonedDateTime(zone, {
+          disambiguation: 'compatible',
+        }).epochMilliseconds
         expect(instantOf(zoneTable(zone), minutes * MINUTE)).toBe(expected)
       }),
       { numRuns: 500 },
@@ -76,7 +82,9 @@ describe('zone tables', () => {
     expect(fit('2027-03-28T02:30')).toBe('gap')
     expect(fit('2027-03-28T03:30')).toBe('exact')
     expect(fit('2026-10-25T02:30')).toBe('overlap')
-    expect(wallText(toWall(vienna, instantFromText('Europe/Vienna', '2027-03-28T02:30')))).toBe('2027-03-28T03:30')
+    expect(wallText(toWall(vienna, instantFromText('Europe/Vienna', '2027-03-28T02:30')))).toBe(
+      '2027-03-28T03:30',
+    )
   })
 
   it('know no zone that does not exist, and no bare offset', () => {
@@ -87,19 +95,20 @@ describe('zone tables', () => {
 
   it('write offsets with their quarters', () => {
     const at = Date.UTC(2026, 11, 3)
-    expect(['Europe/Vienna', 'Asia/Kathmandu', 'America/St_Johns', 'UTC'].map((zone) => offsetInWords(offsetAt(zoneTable(zone), at)))).toEqual([
-      'UTC+1',
-      'UTC+5:45',
-      'UTC−3:30',
-      'UTC',
-    ])
+    expect(
+      ['Europe/Vienna', 'Asia/Kathmandu', 'America/St_Johns', 'UTC'].map((zone) =>
+        offsetInWords(offsetAt(zoneTable(zone), at)),
+      ),
+    ).toEqual(['UTC+1', 'UTC+5:45', 'UTC−3:30', 'UTC'])
   })
 })
 
 const changesOf = (zone: string): number[] => {
   const table = zoneTable(zone)
   const found = [...table.changes].map((at, i) => (at + (table.offsets[i] ?? 0)) / MINUTE)
-  return found.filter((at) => at > Date.UTC(2020, 0, 2) / MINUTE && at < Date.UTC(2030, 0, 1) / MINUTE).concat(Date.UTC(2026, 0, 1) / MINUTE)
+  return found
+    .filter((at) => at > Date.UTC(2020, 0, 2) / MINUTE && at < Date.UTC(2030, 0, 1) / MINUTE)
+    .concat(Date.UTC(2026, 0, 1) / MINUTE)
 }
 
 describe('words', () => {
@@ -108,8 +117,12 @@ describe('words', () => {
   const at = (text: string) => instantFromText('Europe/Vienna', text)
 
   it('say a time with its day and how far off it is', () => {
-    expect(spanInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), vienna, now)).toBe('Thursday 3 December, 14:00 to 15:00, in 10 days')
-    expect(spanInWords(at('2026-11-23T23:30'), at('2026-11-24T00:30'), vienna, now)).toBe('Monday 23 November, 23:30 to Tue 24 Nov 00:30, today')
+    expect(spanInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), vienna, now)).toBe(
+      'Thursday 3 December, 14:00 to 15:00, in 10 days',
+    )
+    expect(spanInWords(at('2026-11-23T23:30'), at('2026-11-24T00:30'), vienna, now)).toBe(
+      'Monday 23 November, 23:30 to Tue 24 Nov 00:30, today',
+    )
   })
 
   it('name the year when it is another', () => {
@@ -118,7 +131,9 @@ describe('words', () => {
   })
 
   it('say the same instants in a zone of :45', () => {
-    expect(clocksInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), zoneTable('Asia/Kathmandu'))).toBe('18:45 to 19:45')
+    expect(clocksInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), zoneTable('Asia/Kathmandu'))).toBe(
+      '18:45 to 19:45',
+    )
   })
 
   it.each([

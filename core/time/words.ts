@@ -1,7 +1,15 @@
 import { civilOf, clockText, type Day, dayOf, type Instant, MINUTE, minuteOf, weekdayOf } from './days.ts'
 import { toWall, type ZoneTable } from './zones.ts'
 
-export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const
+export const WEEKDAYS = [
+  'Monday',
+  'Tuesday',
+  'Wednesday',
+  'Thursday',
+  'Friday',
+  'Saturday',
+  'Sunday',
+] as const
 export const MONTHS = [
   'January',
   'February',

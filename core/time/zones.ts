@@ -30,7 +30,9 @@ const build = (zone: string): ZoneTable => {
   const offsets: number[] = []
   try {
     offsets.push(offsetByTemporal(zone, FROM))
-    let at = Temporal.Instant.fromEpochMilliseconds(FROM).toZonedDateTimeISO(zone).getTimeZoneTransition('next')
+    let at = Temporal.Instant.fromEpochMilliseconds(FROM)
+      .toZonedDateTimeISO(zone)
+      .getTimeZoneTransition('next')
     while (at && at.epochMilliseconds < TO) {
       changes.push(at.epochMilliseconds)
       offsets.push(at.offsetNanoseconds / 1e6)
@@ -124,7 +126,8 @@ export const changesWithin = (
   const found: { at: Instant; before: number; after: number }[] = []
   for (let i = 1; i < table.changes.length; i++) {
     const at = table.changes[i] ?? 0
-    if (at >= from && at < to) found.push({ at, before: table.offsets[i - 1] ?? 0, after: table.offsets[i] ?? 0 })
+    if (at >= from && at < to)
+      found.push({ at, before: table.offsets[i - 1] ?? 0, after: table.offsets[i] ?? 0 })
   }
   return found
 }

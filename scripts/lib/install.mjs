@@ -14,7 +14,9 @@ const run = (command, args, options = {}) => {
 
 /** Installs the packages of the lock file, unless that very lock file was installed before. */
 export const installPackages = () => {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex')
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex')
   const mark = join(root, 'node_modules', '.marmot-lock')
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
   console.log('Installing packages (once)…')

@@ -8,7 +8,9 @@ import { installPostgres, isRoot } from './install.mjs'
 
 const identity = () => {
   if (!isRoot) return {}
-  const line = readFileSync('/etc/passwd', 'utf8').split('\n').find((each) => each.startsWith('postgres:'))
+  const line = readFileSync('/etc/passwd', 'utf8')
+    .split('\n')
+    .find((each) => each.startsWith('postgres:'))
   if (!line) throw new Error('There is no user "postgres" to run PostgreSQL as')
   const [, , uid, gid] = line.split(':').map(Number)
   return { uid, gid }
@@ -70,7 +72,17 @@ export const startCluster = async (folder, { fast = false } = {}) => {
       chownSync(data, uid, gid)
       chownSync(file, uid, gid)
     }
-    const made = pg('initdb', ['-D', data, '-U', 'marmot', '--auth=scram-sha-256', `--pwfile=${file}`, '-E', 'UTF8', '--locale=C.UTF-8'])
+    const made = pg('initdb', [
+      '-D',
+      data,
+      '-U',
+      'marmot',
+      '--auth=scram-sha-256',
+      `--pwfile=${file}`,
+      '-E',
+      'UTF8',
+      '--locale=C.UTF-8',
+    ])
     rmSync(file)
     if (!made.ok) throw new Error(`PostgreSQL could not make its cluster:\n${made.text}`)
     writeFileSync(secret, JSON.stringify({ password, port: await freePort() }), { mode: 0o600 })
@@ -78,9 +90,26 @@ export const startCluster = async (folder, { fast = false } = {}) => {
   const known = JSON.parse(readFileSync(secret, 'utf8'))
   if (!pg('pg_ctl', ['-D', data, 'status']).ok) {
     const start = (port) => {
-      const options = [`-p ${port}`, '-c listen_addresses=127.0.0.1', '-c unix_socket_directories=', '-c max_connections=200', '-c timezone=UTC']
+      const options = [
+        `-p ${port}`,
+        '-c listen_addresses=127.0.0.1',
+        '-c unix_socket_directories=',
+        '-c max_connections=200',
+        '-c timezone=UTC',
+      ]
       if (fast) options.push('-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off')
-      return pg('pg_ctl', ['-D', data, '-w', '-t', '60', '-l', join(data, 'server.log'), '-o', options.join(' '), 'start'])
+      return pg('pg_ctl', [
+        '-D',
+        data,
+        '-w',
+        '-t',
+        '60',
+        '-l',
+        join(data, 'server.log'),
+        '-o',
+        options.join(' '),
+        'start',
+      ])
     }
     let started = start(known.port)
     if (!started.ok) {

@@ -1,5 +1,12 @@
 import type { PersonTime, SpanOnWire } from '@marmot/contract/availability'
-import { type Answer, type OwnSpan, type SeenSpan, seenSpan, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import {
+  type Answer,
+  type OwnSpan,
+  type SeenSpan,
+  type SpanState,
+  seenSpan,
+  stateOnLane,
+} from '@marmot/core/sharing'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
@@ -46,7 +53,8 @@ export const hoursOf = async (sql: Sql, people: readonly string[]) => {
     [people],
   )
   const hours = new Map<string, { weekday: number; from: number; to: number }[]>()
-  for (const { person_id, ...part } of rows.rows) hours.set(person_id, [...(hours.get(person_id) ?? []), part])
+  for (const { person_id, ...part } of rows.rows)
+    hours.set(person_id, [...(hours.get(person_id) ?? []), part])
   return hours
 }
 
@@ -59,7 +67,10 @@ export const readTime = async (
   to: number,
   now: number,
 ): Promise<PersonTime[]> => {
-  const zones = await sql.query<{ id: string; zone: string }>('select id, zone from person where id = any($1)', [ids])
+  const zones = await sql.query<{ id: string; zone: string }>(
+    'select id, zone from person where id = any($1)',
+    [ids],
+  )
   const people = zones.rows.map((row) => row.id)
   const levels = await levelsFor(sql, viewerId, people, now)
   const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')

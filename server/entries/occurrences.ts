@@ -1,4 +1,4 @@
-import { occurrencesWithin, type Override, readWalls, type Series } from '@marmot/core/recurrence'
+import { type Override, occurrencesWithin, readWalls, type Series } from '@marmot/core/recurrence'
 import { DAY, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
@@ -65,7 +65,10 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
   const to = single ? Number.POSITIVE_INFINITY : now + HORIZON_AHEAD
   const dates = row.gone ? [] : occurrencesWithin(series, overrides, zoneTable(row.zone), from, to)
   const recurrences = dates.map((date) => new Date(date.recurrence).toISOString().slice(0, 19))
-  await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [entryId, recurrences])
+  await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [
+    entryId,
+    recurrences,
+  ])
   await sql.query(
     `insert into occurrence (entry_id, recurrence, span)
      select $1, r, tstzrange(s, e) from unnest($2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(r, s, e)

@@ -36,11 +36,20 @@ const lockAsSeen = async (sql: Sql, entryId: string, ownerId: string, version: n
   const entry = await lockOwnEntry(sql, entryId, ownerId)
   if (!entry) throw notFound('entry')
   if (entry.meeting)
-    throw new ProblemError(409, 'is-a-meeting', 'Others take part in this. Open it to cancel it, so that they are told.')
+    throw new ProblemError(
+      409,
+      'is-a-meeting',
+      'Others take part in this. Open it to cancel it, so that they are told.',
+    )
   if (entry.version !== version)
-    throw new ProblemError(409, 'stale', `"${entry.title}" was changed meanwhile. What you see now is the newest.`, {
-      more: { version: entry.version },
-    })
+    throw new ProblemError(
+      409,
+      'stale',
+      `"${entry.title}" was changed meanwhile. What you see now is the newest.`,
+      {
+        more: { version: entry.version },
+      },
+    )
   return entry
 }
 
@@ -85,7 +94,12 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     })
   })
 
-  const setGone = (entryId: string, asker: { id: string }, given: { recurrence: string; version: number }, gone: boolean) =>
+  const setGone = (
+    entryId: string,
+    asker: { id: string },
+    given: { recurrence: string; version: number },
+    gone: boolean,
+  ) =>
     transaction(pool, async (sql) => {
       const entry = await lockAsSeen(sql, entryId, asker.id, given.version)
       if (entry.repeats) await cancelDate(sql, entryId, given.recurrence, gone)

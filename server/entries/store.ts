@@ -22,7 +22,12 @@ interface Row {
 }
 
 /** The dates on a person's own lane in `[from, to)`, in order. Declined ones are left out. */
-export const ownOccurrences = async (sql: Sql, personId: string, from: number, to: number): Promise<OccurrenceOnWire[]> => {
+export const ownOccurrences = async (
+  sql: Sql,
+  personId: string,
+  from: number,
+  to: number,
+): Promise<OccurrenceOnWire[]> => {
   const rows = await sql.query<Row>(
     `select e.id as entry_id, ${wallSql('o.recurrence')} as recurrence, ${startMs('a.span')} as start,
             ${endMs('a.span')} as end, e.zone, coalesce(v.title, e.title) as title,
@@ -140,7 +145,12 @@ export const updateEntry = async (sql: Sql, entryId: string, change: Change): Pr
 }
 
 /** Changes one date of a series. Its wall time is in the series' own zone. */
-export const putOverride = async (sql: Sql, entryId: string, recurrence: string, change: Change): Promise<void> => {
+export const putOverride = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string,
+  change: Change,
+): Promise<void> => {
   await sql.query(
     `insert into override (entry_id, recurrence, cancelled, starts, minutes, title, place, note, shows, private)
      values ($1, $2, false, $3, $4, $5, $6, $7, $8, $9)
@@ -162,7 +172,12 @@ export const putOverride = async (sql: Sql, entryId: string, recurrence: string,
 }
 
 /** Cancels one date of a series, or brings it back as it was. */
-export const cancelDate = async (sql: Sql, entryId: string, recurrence: string, cancelled: boolean): Promise<void> => {
+export const cancelDate = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string,
+  cancelled: boolean,
+): Promise<void> => {
   await sql.query(
     `insert into override (entry_id, recurrence, cancelled) values ($1, $2, $3)
      on conflict (entry_id, recurrence) do update set cancelled = excluded.cancelled`,
@@ -171,7 +186,10 @@ export const cancelDate = async (sql: Sql, entryId: string, recurrence: string, 
 }
 
 export const setDeleted = async (sql: Sql, entryId: string, deletedAt: number | null): Promise<void> => {
-  await sql.query('update entry set deleted_at = $2 where id = $1', [entryId, deletedAt === null ? null : at(deletedAt)])
+  await sql.query('update entry set deleted_at = $2 where id = $1', [
+    entryId,
+    deletedAt === null ? null : at(deletedAt),
+  ])
 }
 
 export const nextVersion = async (sql: Sql, entryId: string): Promise<number> => {
@@ -183,8 +201,10 @@ export const nextVersion = async (sql: Sql, entryId: string): Promise<number> =>
 }
 
 export const isOccurrence = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> =>
-  ((await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2', [entryId, recurrence])).rowCount ??
-    0) > 0
+  ((
+    await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2', [entryId, recurrence])
+  ).rowCount ?? 0) > 0
 
 export const seriesZone = async (sql: Sql, entryId: string): Promise<string> =>
-  (await sql.query<{ zone: string }>('select zone from entry where id = $1', [entryId])).rows[0]?.zone ?? 'UTC'
+  (await sql.query<{ zone: string }>('select zone from entry where id = $1', [entryId])).rows[0]?.zone ??
+  'UTC'

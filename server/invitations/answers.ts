@@ -27,14 +27,27 @@ export const answerInvitation = async (
   if (participant.organizer)
     throw new ProblemError(409, 'is-organizer', 'You organize this meeting; there is nothing to answer.')
   if (meeting.cancelled)
-    throw new ProblemError(409, 'cancelled', `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`)
+    throw new ProblemError(
+      409,
+      'cancelled',
+      `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`,
+    )
   if (participant.answer === given.answer && participant.message === given.message) return
   await setAnswer(sql, participant.id, given.answer, given.message, now)
   await addAnswerNotice(
     sql,
-    { entryId: who.entryId, organizerId: meeting.organizerId, participantId: participant.id, answer: given.answer },
+    {
+      entryId: who.entryId,
+      organizerId: meeting.organizerId,
+      participantId: participant.id,
+      answer: given.answer,
+    },
     now,
   )
   if (participant.personId) await tellTime(sql, [participant.personId])
-  await tellMeeting(sql, who.entryId, meeting.participants.flatMap((one) => one.personId ?? []))
+  await tellMeeting(
+    sql,
+    who.entryId,
+    meeting.participants.flatMap((one) => one.personId ?? []),
+  )
 }

@@ -27,7 +27,11 @@ export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promi
   const reply = readReply(part.content.toString('utf8'))
   const from = mail.from?.value[0]?.address?.toLowerCase()
   if (from !== reply.address)
-    throw new ProblemError(422, 'not-from-them', `This answer speaks for ${reply.address} but was sent by somebody else.`)
+    throw new ProblemError(
+      422,
+      'not-from-them',
+      `This answer speaks for ${reply.address} but was sent by somebody else.`,
+    )
   await transaction(pool, async (sql) => {
     const entryId = await lockMeetingByUid(sql, reply.uid)
     const [meeting] = entryId ? await readMeetings(sql, [entryId], clock()) : []
@@ -37,7 +41,12 @@ export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promi
     const participant = meeting?.participants.find((one) => one.address === reply.address)
     if (!meeting || !participant) return
     const message = reply.message.slice(0, 2000)
-    await answerInvitation(sql, { entryId: meeting.entryId, participantId: participant.id }, { ...reply, message }, clock())
+    await answerInvitation(
+      sql,
+      { entryId: meeting.entryId, participantId: participant.id },
+      { ...reply, message },
+      clock(),
+    )
   })
 }
 
@@ -68,7 +77,11 @@ export const openInbox = (pool: pg.Pool, clock: Clock, log: Logger): SMTPServer 
                   ? `${error.code}: ${error.message}`
                   : null
             if (!words) log.error({ error }, 'an answer by mail failed')
-            done(Object.assign(new Error(words ?? 'Marmot is in trouble; try again'), { responseCode: words ? 550 : 451 }))
+            done(
+              Object.assign(new Error(words ?? 'Marmot is in trouble; try again'), {
+                responseCode: words ? 550 : 451,
+              }),
+            )
           },
         )
       })

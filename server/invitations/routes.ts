@@ -12,9 +12,17 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
   const open = async (token: string) => {
     const link = await findGuestLink(pool, token)
     if (!link)
-      throw new ProblemError(404, 'no-such-link', 'This link is not one of ours. Open it from the invitation again, whole.')
+      throw new ProblemError(
+        404,
+        'no-such-link',
+        'This link is not one of ours. Open it from the invitation again, whole.',
+      )
     if (link.revokedAt || link.expiresAt.getTime() <= clock())
-      throw new ProblemError(410, 'link-expired', 'This link has expired. Ask the person who invited you for a new one.')
+      throw new ProblemError(
+        410,
+        'link-expired',
+        'This link has expired. Ask the person who invited you for a new one.',
+      )
     return link
   }
 

@@ -7,14 +7,19 @@ import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { addJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
-import { insertMessages, lockMail, type MailRow, makeGuestLink, setMailState } from './store.ts'
+import { findMail, insertMessages, type MailRow, makeGuestLink, setMailState } from './store.ts'
 
 const TASK = 'send-invitation'
 /** A guest's link outlives the meeting by this much, so that a late answer still arrives. */
 const LINK_AFTER = 7 * DAY
 
 /** Adds the messages of a change and the jobs that send them, in the transaction of the change. */
-export const addMessages = async (sql: Sql, entryId: string, method: 'REQUEST' | 'CANCEL', now: number): Promise<void> => {
+export const addMessages = async (
+  sql: Sql,
+  entryId: string,
+  method: 'REQUEST' | 'CANCEL',
+  now: number,
+): Promise<void> => {
   for (const mailId of await insertMessages(sql, entryId, method, now)) {
     await addJob(sql, TASK, { mailId }, `mail:${mailId}`)
   }
@@ -29,11 +34,21 @@ export interface Post {
 }
 
 export const openTransport = (smtpUrl: string): Transporter =>
-  createTransport({ url: smtpUrl, pool: true, maxConnections: 4, connectionTimeout: 5000, greetingTimeout: 5000 })
+  createTransport({
+    url: smtpUrl,
+    pool: true,
+    maxConnections: 4,
+    connectionTimeout: 5000,
+    greetingTimeout: 5000,
+  })
 
-const compose = (meeting: WholeMeeting, mail: MailRow, link: string | null, now: number) => {
-  const recipient = meeting.participants.find((one) => one.id === mail.participantId)
-  if (!recipient) return null
+const compose = (
+  meeting: WholeMeeting,
+  mail: MailRow,
+  recipient: WholeMeeting['participants'][number],
+  link: string | null,
+  now: number,
+) => {
   const letter = writeLetter({
     kind: mail.method,
     title: meeting.title,
@@ -80,40 +95,51 @@ const compose = (meeting: WholeMeeting, mail: MailRow, link: string | null, now:
   }
 }
 
+/** What is to be sent, or null when it was sent already or became moot by a later message. */
+const prepare = async ({ pool, clock, url }: Post, mailId: string) => {
+  const mail = await findMail(pool, mailId)
+  if (!mail || mail.state === 'sent' || !mail.newest) return null
+  const [meeting] = await readMeetings(pool, [mail.entryId], clock())
+  const recipient = meeting?.participants.find((one) => one.id === mail.participantId)
+  if (!meeting || !recipient) return null
+  // The link is kept before the letter leaves, so that it opens however soon it is pressed.
+  const link =
+    mail.method === 'CANCEL'
+      ? null
+      : recipient.personId === null
+        ? `${url}/i/${await makeGuestLink(pool, recipient.id, meeting.end + LINK_AFTER)}`
+        : `${url}/now?meeting=${meeting.entryId}`
+  return { meeting, message: compose(meeting, mail, recipient, link, clock()) }
+}
+
 /**
- * Sends one message. It is locked while it is sent, so two workers cannot both send it; what was sent already, or
- * became moot by a later message, is left alone. A failure is kept for the organizer to see, and tried again.
+ * Sends one message. The job queue gives it to one worker at a time. A failure is kept for the organizer to see, and
+ * thrown, so that the queue tries again. Should the server die between the mail server's yes and our own note of it,
+ * the message is sent again under the same Message-ID, which is how a mail store knows a repetition.
  */
-export const sendMail = async ({ pool, clock, transport, url }: Post, mailId: string): Promise<void> => {
-  let failure: unknown = null
-  await transaction(pool, async (sql) => {
-    const mail = await lockMail(sql, mailId)
-    if (!mail || mail.state === 'sent' || !mail.newest) return
-    const [meeting] = await readMeetings(sql, [mail.entryId], clock())
-    const recipient = meeting?.participants.find((one) => one.id === mail.participantId)
-    if (!meeting || !recipient) return
-    const token =
-      mail.method === 'REQUEST' && recipient.personId === null
-        ? await makeGuestLink(sql, recipient.id, meeting.end + LINK_AFTER, clock())
-        : null
-    const staffLink = mail.method === 'REQUEST' ? `${url}/now?meeting=${meeting.entryId}` : null
-    const message = compose(meeting, mail, token ? `${url}/i/${token}` : staffLink, clock())
-    if (!message) return
-    try {
-      await transport.sendMail(message)
-      await setMailState(sql, mailId, 'sent', null, clock())
-    } catch (error) {
-      failure = error
-      await setMailState(sql, mailId, 'failed', error instanceof Error ? error.message : 'unknown', clock())
-    }
-    await tellMeeting(sql, meeting.entryId, [meeting.organizerId])
-  })
-  if (failure) throw failure
+export const sendMail = async (post: Post, mailId: string): Promise<void> => {
+  const { pool, clock, transport } = post
+  const prepared = await prepare(post, mailId)
+  if (!prepared) return
+  const { meeting, message } = prepared
+  const note = (state: 'sent' | 'failed', error: string | null) =>
+    transaction(pool, async (sql) => {
+      await setMailState(sql, mailId, state, error, clock())
+      await tellMeeting(sql, meeting.entryId, [meeting.organizerId])
+    })
+  try {
+    await transport.sendMail(message)
+  } catch (error) {
+    await note('failed', error instanceof Error ? error.message : 'unknown')
+    throw error
+  }
+  await note('sent', null)
 }
 
 /** The jobs of this domain. */
 export const invitationTasks = (post: Post) => ({
   [TASK]: async (payload: unknown) => {
-    if (payload && typeof payload === 'object' && 'mailId' in payload) await sendMail(post, String(payload.mailId))
+    if (payload && typeof payload === 'object' && 'mailId' in payload)
+      await sendMail(post, String(payload.mailId))
   },
 })

@@ -4,7 +4,12 @@ import { at, type Sql } from '../platform/database.ts'
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
 /** Writes one message for each invited participant and gives their ids. Written twice, it stays one. */
-export const insertMessages = async (sql: Sql, entryId: string, method: 'REQUEST' | 'CANCEL', now: number): Promise<string[]> =>
+export const insertMessages = async (
+  sql: Sql,
+  entryId: string,
+  method: 'REQUEST' | 'CANCEL',
+  now: number,
+): Promise<string[]> =>
   (
     await sql.query<{ id: string }>(
       `insert into mail (entry_id, participant_id, method, sequence, written_at)
@@ -26,28 +31,38 @@ export interface MailRow {
   readonly newest: boolean
 }
 
-/** A message, locked against a second sender; `newest` is false when a later one to the same person makes it moot. */
-export const lockMail = async (sql: Sql, mailId: string): Promise<MailRow | null> =>
+/** A message; `newest` is false when a later one to the same person makes it moot. */
+export const findMail = async (sql: Sql, mailId: string): Promise<MailRow | null> =>
   (
     await sql.query<MailRow>(
       `select m.id, m.entry_id as "entryId", m.participant_id as "participantId", m.method, m.sequence, m.state,
               m.written_at as "writtenAt", m.sequence = e.sequence as newest
-         from mail m join entry e on e.id = m.entry_id where m.id = $1 for update of m`,
+         from mail m join entry e on e.id = m.entry_id where m.id = $1`,
       [mailId],
     )
   ).rows[0] ?? null
 
-export const setMailState = async (sql: Sql, mailId: string, state: 'sent' | 'failed', error: string | null, now: number) => {
-  await sql.query('update mail set state = $2, error = $3, sent_at = $4 where id = $1', [mailId, state, error, at(now)])
-}
-
-/** Makes a guest's link good until an instant and revokes the ones before it; gives the token, kept only as a hash. */
-export const makeGuestLink = async (sql: Sql, participantId: string, expires: number, now: number): Promise<string> => {
-  const token = randomBytes(32).toString('base64url')
-  await sql.query('update guest_link set revoked_at = $2 where participant_id = $1 and revoked_at is null', [
-    participantId,
+export const setMailState = async (
+  sql: Sql,
+  mailId: string,
+  state: 'sent' | 'failed',
+  error: string | null,
+  now: number,
+) => {
+  await sql.query('update mail set state = $2, error = $3, sent_at = $4 where id = $1', [
+    mailId,
+    state,
+    error,
     at(now),
   ])
+}
+
+/**
+ * Makes a guest's link, good until an instant, and gives its token, kept only as a hash. Links from before stay good:
+ * a letter that is sent again after a crash may have arrived the first time too.
+ */
+export const makeGuestLink = async (sql: Sql, participantId: string, expires: number): Promise<string> => {
+  const token = randomBytes(32).toString('base64url')
   await sql.query('insert into guest_link (token_hash, participant_id, expires_at) values ($1, $2, $3)', [
     hashOf(token),
     participantId,
@@ -67,12 +82,16 @@ export const findGuestLink = async (sql: Sql, token: string) =>
   ).rows[0] ?? null
 
 export const noteGuestLook = async (sql: Sql, participantId: string, now: number): Promise<void> => {
-  await sql.query('update participant set seen_at = coalesce(seen_at, $2) where id = $1', [participantId, at(now)])
+  await sql.query('update participant set seen_at = coalesce(seen_at, $2) where id = $1', [
+    participantId,
+    at(now),
+  ])
 }
 
 /** The id of a meeting by its UID, its rows locked so that two answers to it come one after the other. */
 export const lockMeetingByUid = async (sql: Sql, uid: string): Promise<string | null> =>
-  (await sql.query<{ id: string }>('select id from entry where uid = $1 for update', [uid])).rows[0]?.id ?? null
+  (await sql.query<{ id: string }>('select id from entry where uid = $1 for update', [uid])).rows[0]?.id ??
+  null
 
 export const lockMeeting = async (sql: Sql, entryId: string): Promise<void> => {
   await sql.query('select 1 from entry where id = $1 for update', [entryId])

@@ -2,15 +2,21 @@ import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/
 import { insertEntry, timeOrProblem, writeOccurrences } from '../entries/index.ts'
 import { addMessages, answerInvitation } from '../invitations/index.ts'
 import { addNotices } from '../notices/index.ts'
-import { type Sql, isRefusedBy, transaction } from '../platform/database.ts'
+import { peopleByIds } from '../people/index.ts'
+import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
-import { NO_DOUBLE, PlaceRefused, releaseOfEntry, takePlaces, withAlternatives } from '../reservations/index.ts'
-import { peopleByIds } from '../people/index.ts'
 import {
-  insertParticipants,
+  NO_DOUBLE,
+  PlaceRefused,
+  releaseOfEntry,
+  takePlaces,
+  withAlternatives,
+} from '../reservations/index.ts'
+import {
   type Invited,
+  insertParticipants,
   markCancelled,
   meetingFor,
   noteSeen,
@@ -27,13 +33,24 @@ interface Chosen {
 
 /** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
 const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Promise<Invited[]> => {
-  const known = await peopleByIds(sql, chosen.people.map((person) => person.id))
+  const known = await peopleByIds(
+    sql,
+    chosen.people.map((person) => person.id),
+  )
   const missing = chosen.people.findIndex((person) => !known.some((one) => one.id === person.id))
   if (missing >= 0)
-    throw new ProblemError(422, 'no-such-person', 'One of the people is not in the directory any more. Nothing was sent.', {
-      fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
-    })
-  const colleagues = await peopleByAddress(sql, chosen.guests.map((guest) => guest.address))
+    throw new ProblemError(
+      422,
+      'no-such-person',
+      'One of the people is not in the directory any more. Nothing was sent.',
+      {
+        fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
+      },
+    )
+  const colleagues = await peopleByAddress(
+    sql,
+    chosen.guests.map((guest) => guest.address),
+  )
   const invited = new Map<string, Invited>()
   for (const { id, required } of chosen.people)
     if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', required })
@@ -81,7 +98,10 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
           const people = [asker.id, ...invited.flatMap((one) => one.personId ?? [])]
           await tellTime(sql, people)
           await tellMeeting(sql, entryId, people)
-          await tellReservations(sql, places.map((place) => place.id))
+          await tellReservations(
+            sql,
+            places.map((place) => place.id),
+          )
           return {
             entryId,
             start: new Date(span.start).toISOString(),

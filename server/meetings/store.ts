@@ -53,7 +53,11 @@ const readParticipants = (sql: Sql, entryIds: readonly string[]) =>
   )
 
 /** Meetings by their ids, whole, each at its next date (a past one at its last). Unknown ids are left out. */
-export const readMeetings = async (sql: Sql, entryIds: readonly string[], now: number): Promise<WholeMeeting[]> => {
+export const readMeetings = async (
+  sql: Sql,
+  entryIds: readonly string[],
+  now: number,
+): Promise<WholeMeeting[]> => {
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
             coalesce(v.place, e.place) as place, e.zone, o.name as organizer, o.id as "organizerId",
@@ -107,8 +111,8 @@ export const meetingFor = (meeting: WholeMeeting, viewerId: string): Meeting => 
 }
 
 export const takesPart = async (sql: Sql, entryId: string, personId: string): Promise<boolean> =>
-  ((await sql.query('select 1 from participant where entry_id = $1 and person_id = $2', [entryId, personId])).rowCount ??
-    0) > 0
+  ((await sql.query('select 1 from participant where entry_id = $1 and person_id = $2', [entryId, personId]))
+    .rowCount ?? 0) > 0
 
 /** Notes that somebody has looked at their invitation; the first look counts. */
 export const noteSeen = async (sql: Sql, entryId: string, personId: string, now: number): Promise<boolean> =>
@@ -126,7 +130,11 @@ export interface Invited {
   readonly required: boolean
 }
 
-export const insertParticipants = async (sql: Sql, entryId: string, invited: readonly Invited[]): Promise<void> => {
+export const insertParticipants = async (
+  sql: Sql,
+  entryId: string,
+  invited: readonly Invited[],
+): Promise<void> => {
   await sql.query(
     `insert into participant (entry_id, person_id, guest_address, guest_name, required)
      select $1, * from unnest($2::uuid[], $3::text[], $4::text[], $5::boolean[])`,
@@ -147,11 +155,19 @@ export const setPlaceWords = async (sql: Sql, entryId: string, place: string): P
 /** People of these addresses: a guest who turns out to be a colleague is invited as one. */
 export const peopleByAddress = async (sql: Sql, addresses: readonly string[]) =>
   (
-    await sql.query<{ id: string; address: string }>('select id, address from person where address = any($1)', [addresses])
+    await sql.query<{ id: string; address: string }>(
+      'select id, address from person where address = any($1)',
+      [addresses],
+    )
   ).rows
 
 /** Marks a meeting cancelled if its organizer asks and it is not yet; gives whether that changed anything. */
-export const markCancelled = async (sql: Sql, entryId: string, organizerId: string, now: number): Promise<boolean> =>
+export const markCancelled = async (
+  sql: Sql,
+  entryId: string,
+  organizerId: string,
+  now: number,
+): Promise<boolean> =>
   ((
     await sql.query(
       `update entry set cancelled_at = $3, sequence = sequence + 1, version = version + 1

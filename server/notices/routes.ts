@@ -13,8 +13,11 @@ export const noticesRoutes = ({ mount, deps }: Routes): void => {
     const now = clock()
     const toAnswer = await idsToAnswer(pool, asker.id, now)
     const organized = await idsOrganized(pool, asker.id, now)
-    const meetings = (await readMeetings(pool, [...toAnswer, ...organized], now)).map((whole) => meetingFor(whole, asker.id))
-    const inOrder = (ids: string[]) => ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
+    const meetings = (await readMeetings(pool, [...toAnswer, ...organized], now)).map((whole) =>
+      meetingFor(whole, asker.id),
+    )
+    const inOrder = (ids: string[]) =>
+      ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
     const ahead = await ownOccurrences(pool, asker.id, now, now + 3 * DAY)
     return {
       toAnswer: inOrder(toAnswer),

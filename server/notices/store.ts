@@ -2,7 +2,12 @@ import type { Notice } from '@marmot/contract/notices'
 import { at, type Sql } from '../platform/database.ts'
 
 /** Writes a notice for everybody who was invited: that they were, or that it was cancelled. */
-export const addNotices = async (sql: Sql, entryId: string, kind: 'invited' | 'cancelled', now: number): Promise<void> => {
+export const addNotices = async (
+  sql: Sql,
+  entryId: string,
+  kind: 'invited' | 'cancelled',
+  now: number,
+): Promise<void> => {
   await sql.query(
     `insert into notice (person_id, kind, entry_id, at)
      select person_id, $2, entry_id, $3 from participant

@@ -31,7 +31,8 @@ const nobody = hash('there is nobody of this address')
 
 const describeSession = async (sql: Sql, personId: string, deps: Deps, settings: Settings) => {
   const [person] = await peopleByIds(sql, [personId])
-  if (!person) throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
+  if (!person)
+    throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
   return {
     person,
     sites: await listSites(sql),
@@ -57,7 +58,11 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     const failures = await failuresSince(pool, body.address, context.ip, clock() - FAILURE_MS)
     if (failures.address >= MOST_FOR_ADDRESS || failures.client >= MOST_FOR_CLIENT) {
       context.set('retry-after', String(FAILURE_MS / 1000))
-      throw new ProblemError(429, 'too-many-tries', 'Too many wrong passwords. Wait a quarter of an hour, then try again.')
+      throw new ProblemError(
+        429,
+        'too-many-tries',
+        'Too many wrong passwords. Wait a quarter of an hour, then try again.',
+      )
     }
     const account = await findAccount(pool, body.address)
     const right = await verify(account?.password_hash ?? (await nobody), body.password)
@@ -80,7 +85,9 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
   })
 
   mount(signInChoices, async () =>
-    settings.demo ? { password: DEMO_PASSWORD, people: await leadingPeople(pool) } : { password: null, people: [] },
+    settings.demo
+      ? { password: DEMO_PASSWORD, people: await leadingPeople(pool) }
+      : { password: null, people: [] },
   )
 
   mount(searchPeople, async ({ query }) => {

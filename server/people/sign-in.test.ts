@@ -7,12 +7,15 @@ beforeAll(async () => {
 })
 afterAll(() => marmot.stop())
 
-const enter = (address: string, password: string) => marmot.anyone('POST', '/api/session', { address, password })
+const enter = (address: string, password: string) =>
+  marmot.anyone('POST', '/api/session', { address, password })
 
 describe('signing in', () => {
   it('opens a session by a cookie that scripts cannot read, and closes it', async () => {
     const ilse = await marmot.as('Ilse Brandacher')
-    expect((await ilse.get<{ person: { name: string } }>('/api/session')).body.person.name).toBe('Ilse Brandacher')
+    expect((await ilse.get<{ person: { name: string } }>('/api/session')).body.person.name).toBe(
+      'Ilse Brandacher',
+    )
     const again = await enter('ilse.brandacher@corrie.example', 'watch-the-ridge')
     expect(again.headers.get('set-cookie')).toMatch(/httponly/i)
     expect(again.headers.get('set-cookie')).toMatch(/samesite=lax/i)
@@ -24,7 +27,11 @@ describe('signing in', () => {
     const tashi = await marmot.as('Tashi Lhendup')
     const token = tashi.cookie.split('=')[1] ?? ''
     const rows = await marmot.pool.query<{ token_hash: Buffer }>('select token_hash from session')
-    expect(rows.rows.every((row) => row.token_hash.toString('base64url') !== token && row.token_hash.length === 32)).toBe(true)
+    expect(
+      rows.rows.every(
+        (row) => row.token_hash.toString('base64url') !== token && row.token_hash.length === 32,
+      ),
+    ).toBe(true)
   })
 
   it('says that a password is wrong, the same for a person who does not exist', async () => {
@@ -51,7 +58,9 @@ describe('signing in', () => {
 describe('the interface', () => {
   it('refuses a foreign origin before anything happens', async () => {
     const ilse = await marmot.as('Ilse Brandacher')
-    const answer = await ilse.send('DELETE', '/api/session', undefined, { origin: 'https://elsewhere.example' })
+    const answer = await ilse.send('DELETE', '/api/session', undefined, {
+      origin: 'https://elsewhere.example',
+    })
     expect(problemOf(answer)).toMatchObject({ status: 403, code: 'foreign-origin' })
     expect((await ilse.get('/api/session')).status).toBe(200)
     expect((await ilse.send('DELETE', '/api/session', undefined, { origin: marmot.url })).status).toBe(200)
@@ -59,7 +68,10 @@ describe('the interface', () => {
 
   it('refuses malformed and oversized bodies', async () => {
     const ilse = await marmot.as('Ilse Brandacher')
-    expect(problemOf(await ilse.send('POST', '/api/entries', '{"title": '))).toMatchObject({ status: 400, code: 'malformed' })
+    expect(problemOf(await ilse.send('POST', '/api/entries', '{"title": '))).toMatchObject({
+      status: 400,
+      code: 'malformed',
+    })
     const large = await ilse.send('POST', '/api/entries', JSON.stringify({ title: 'x'.repeat(300_000) }))
     expect(problemOf(large)).toMatchObject({ status: 413, code: 'too-large' })
   })
@@ -68,18 +80,28 @@ describe('the interface', () => {
     const ilse = await marmot.as('Ilse Brandacher')
     expect(problemOf(await ilse.get('/api/nothing'))).toMatchObject({ status: 404, code: 'no-such-route' })
     expect((await ilse.get('/api/meetings/not-an-id')).status).toBe(404)
-    expect(problemOf(await ilse.get('/api/availability?people=nobody&from=2026-12-01T00:00:00Z&to=2026-12-02T00:00:00Z'))).toMatchObject({ status: 422, code: 'bad-id' })
+    expect(
+      problemOf(
+        await ilse.get('/api/availability?people=nobody&from=2026-12-01T00:00:00Z&to=2026-12-02T00:00:00Z'),
+      ),
+    ).toMatchObject({ status: 422, code: 'bad-id' })
   })
 
   it('lets nobody in who is not signed in', async () => {
-    const description = await marmot.anyone<{ paths: Record<string, Record<string, { security: unknown[] }>> }>('GET', '/api/openapi.json')
+    const description = await marmot.anyone<{
+      paths: Record<string, Record<string, { security: unknown[] }>>
+    }>('GET', '/api/openapi.json')
     const guarded = Object.entries(description.body.paths).flatMap(([path, methods]) =>
       Object.entries(methods).flatMap(([method, about]) => (about.security.length ? [{ path, method }] : [])),
     )
     expect(guarded.length).toBeGreaterThan(10)
     for (const { path, method } of guarded) {
       const id = '00000000-0000-4000-8000-000000000000'
-      const answer = await marmot.anyone(method.toUpperCase(), path.replace(/\{\w+\}/g, id), method === 'get' ? undefined : {})
+      const answer = await marmot.anyone(
+        method.toUpperCase(),
+        path.replace(/\{\w+\}/g, id),
+        method === 'get' ? undefined : {},
+      )
       expect([path, answer.status]).toEqual([path, 401])
     }
   })
@@ -90,7 +112,12 @@ describe('the interface', () => {
 
   it('finds people by name, address and team', async () => {
     const ilse = await marmot.as('Ilse Brandacher')
-    const find = async (q: string) => (await ilse.get<{ people: { name: string }[]; teams: { name: string; members: unknown[] }[] }>(`/api/people?q=${encodeURIComponent(q)}`)).body
+    const find = async (q: string) =>
+      (
+        await ilse.get<{ people: { name: string }[]; teams: { name: string; members: unknown[] }[] }>(
+          `/api/people?q=${encodeURIComponent(q)}`,
+        )
+      ).body
     expect((await find('lhen')).people.map((person) => person.name)).toEqual(['Tashi Lhendup'])
     expect((await find('wanjiru.k')).people.map((person) => person.name)).toEqual(['Wanjiru Kamande'])
     expect((await find('ice')).teams[0]).toMatchObject({ name: 'Ice Core' })

@@ -47,7 +47,8 @@ export interface Account {
 }
 
 export const findAccount = async (sql: Sql, address: string): Promise<Account | null> =>
-  (await sql.query<Account>('select id, name, password_hash from person where address = $1', [address])).rows[0] ?? null
+  (await sql.query<Account>('select id, name, password_hash from person where address = $1', [address]))
+    .rows[0] ?? null
 
 export const leadingPeople = async (sql: Sql) =>
   (
@@ -68,7 +69,11 @@ export const openSession = async (sql: Sql, personId: string, expires: number): 
   return token
 }
 
-export const sessionOwner = async (sql: Sql, token: string, now: number): Promise<{ id: string; name: string } | null> =>
+export const sessionOwner = async (
+  sql: Sql,
+  token: string,
+  now: number,
+): Promise<{ id: string; name: string } | null> =>
   (
     await sql.query<{ id: string; name: string }>(
       `select p.id, p.name from session s join person p on p.id = s.person_id
@@ -82,7 +87,11 @@ export const closeSession = async (sql: Sql, token: string): Promise<void> => {
 }
 
 export const noteFailure = async (sql: Sql, address: string, client: string, now: number): Promise<void> => {
-  await sql.query('insert into sign_in_failure (address, client, at) values ($1, $2, $3)', [address, client, at(now)])
+  await sql.query('insert into sign_in_failure (address, client, at) values ($1, $2, $3)', [
+    address,
+    client,
+    at(now),
+  ])
 }
 
 /** Failed sign-ins since an instant, for an address and from a client. */

@@ -2,7 +2,10 @@ import pg from 'pg'
 
 /** Whatever runs a query: the pool, or a client inside a transaction. */
 export interface Sql {
-  query<Row extends pg.QueryResultRow>(text: string, values?: readonly unknown[]): Promise<pg.QueryResult<Row>>
+  query<Row extends pg.QueryResultRow>(
+    text: string,
+    values?: readonly unknown[],
+  ): Promise<pg.QueryResult<Row>>
 }
 
 // Counts come as bigint; none of ours passes 2^53.

@@ -11,13 +11,21 @@ export const problemsAsAnswers =
     try {
       await next()
       if (context.status === 404 && context.body === undefined && context.path.startsWith('/api/'))
-        throw new ProblemError(404, 'no-such-route', `There is nothing at ${context.method} ${context.path.slice(0, 100)}.`)
+        throw new ProblemError(
+          404,
+          'no-such-route',
+          `There is nothing at ${context.method} ${context.path.slice(0, 100)}.`,
+        )
     } catch (error) {
       if (!(error instanceof ProblemError)) log.error({ error, path: context.path }, 'unforeseen')
       const problem =
         error instanceof ProblemError
           ? error
-          : new ProblemError(500, 'unforeseen', 'Something went wrong on our side. Nothing was changed; try again.')
+          : new ProblemError(
+              500,
+              'unforeseen',
+              'Something went wrong on our side. Nothing was changed; try again.',
+            )
       context.status = problem.status
       context.type = 'application/problem+json'
       context.body = JSON.stringify(problem.toProblem())
@@ -30,7 +38,11 @@ export const ownOriginOnly: Middleware = async (context, next) => {
     const origin = context.get('origin')
     const foreign = origin !== '' && !sameHost(origin, context.host)
     if (foreign || context.get('sec-fetch-site') === 'cross-site')
-      throw new ProblemError(403, 'foreign-origin', 'This request came from another site, so it was not carried out.')
+      throw new ProblemError(
+        403,
+        'foreign-origin',
+        'This request came from another site, so it was not carried out.',
+      )
   }
   await next()
 }
@@ -45,7 +57,10 @@ const sameHost = (origin: string, host: string): boolean => {
 
 /** Headers that keep the pages to themselves. */
 export const safeHeaders: Middleware = async (context, next) => {
-  context.set('content-security-policy', "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+  context.set(
+    'content-security-policy',
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+  )
   context.set('referrer-policy', 'no-referrer')
   context.set('x-content-type-options', 'nosniff')
   await next()

@@ -1,11 +1,16 @@
 import { EventEmitter } from 'node:events'
-import { Logger as WorkerLogger, run, type Runner, type TaskList, type WorkerEvents } from 'graphile-worker'
+import { type Runner, run, type TaskList, type WorkerEvents, Logger as WorkerLogger } from 'graphile-worker'
 import pg from 'pg'
 import type { Logger } from 'pino'
 import type { Sql } from './database.ts'
 
 /** Adds a job in the caller's transaction: it runs after the commit, or, if there is none, never. */
-export const addJob = async (sql: Sql, task: string, payload: Record<string, unknown>, key: string): Promise<void> => {
+export const addJob = async (
+  sql: Sql,
+  task: string,
+  payload: Record<string, unknown>,
+  key: string,
+): Promise<void> => {
   await sql.query('select graphile_worker.add_job($1, $2::json, job_key := $3, max_attempts := 25)', [
     task,
     JSON.stringify(payload),
@@ -26,7 +31,10 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
   const workers = new Set<string>()
   // One connection holds all the locks, and it takes one query at a time.
   let turn: Promise<unknown> = Promise.resolve()
-  const ask = <Row extends pg.QueryResultRow>(text: string, values: string[]): Promise<pg.QueryResult<Row>> => {
+  const ask = <Row extends pg.QueryResultRow>(
+    text: string,
+    values: string[],
+  ): Promise<pg.QueryResult<Row>> => {
     const answer = turn.then(() => alive.query<Row>(text, values))
     turn = answer.catch(() => undefined)
     return answer
@@ -67,7 +75,10 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
       await ask('select pg_advisory_unlock(hashtextextended($1, 0))', [locked_by])
     }
   }
-  const reaper = setInterval(() => reap().catch((error) => log.warn({ error }, 'dead workers not looked for')), REAP_MS)
+  const reaper = setInterval(
+    () => reap().catch((error) => log.warn({ error }, 'dead workers not looked for')),
+    REAP_MS,
+  )
   return {
     stop: async (): Promise<void> => {
       clearInterval(reaper)

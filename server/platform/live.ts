@@ -16,7 +16,8 @@ const inParts = (ids: readonly string[]): string[][] => {
   return parts
 }
 
-const tell = (sql: Sql, event: LiveEvent) => sql.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(event)])
+const tell = (sql: Sql, event: LiveEvent) =>
+  sql.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(event)])
 
 /** Says, when the transaction commits, that these people's time changed. */
 export const tellTime = async (sql: Sql, people: readonly string[]): Promise<void> => {

@@ -28,13 +28,17 @@ export const servePages = async (folder: string): Promise<Middleware> => {
   const files = await listFiles(folder)
   const shell = await readFile(join(folder, 'index.html'), 'utf8').catch(() => null)
   return async (context, next) => {
-    if ((context.method !== 'GET' && context.method !== 'HEAD') || context.path.startsWith('/api/')) return next()
+    if ((context.method !== 'GET' && context.method !== 'HEAD') || context.path.startsWith('/api/'))
+      return next()
     const path = files.get(context.path)
     if (path && context.path !== '/index.html') {
       const type = extname(path)
       context.set('content-type', TYPES[type] ?? 'application/octet-stream')
       // Built names carry a hash of their contents.
-      context.set('cache-control', context.path.startsWith('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache')
+      context.set(
+        'cache-control',
+        context.path.startsWith('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+      )
       const packed = type !== '.woff2' && context.acceptsEncodings('gzip') === 'gzip'
       if (packed) context.set('content-encoding', 'gzip')
       context.body = packed ? createReadStream(path).pipe(createGzip()) : createReadStream(path)

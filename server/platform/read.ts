@@ -7,7 +7,8 @@ export const readRange = (query: { from: string; to: string }): { from: number; 
   const from = Date.parse(query.from)
   const to = Date.parse(query.to)
   if (!(to > from)) throw new ProblemError(422, 'empty-range', 'The range ends before it starts.')
-  if (to - from > LONGEST_MS) throw new ProblemError(422, 'range-too-long', 'A range can be two years at most.')
+  if (to - from > LONGEST_MS)
+    throw new ProblemError(422, 'range-too-long', 'A range can be two years at most.')
   return { from, to }
 }
 

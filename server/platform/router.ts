@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { IncomingMessage } from 'node:http'
-import type { AnyRoute, Route } from '@marmot/contract/route'
 import Router from '@koa/router'
+import type { AnyRoute, Route } from '@marmot/contract/route'
 import type { Context } from 'koa'
 import type pg from 'pg'
 import type { z } from 'zod'
@@ -36,7 +36,8 @@ const readBody = async (request: IncomingMessage): Promise<unknown> => {
   let size = 0
   for await (const part of request) {
     size += part.length
-    if (size > MOST_BYTES) throw new ProblemError(413, 'too-large', 'What was sent is larger than 256 kB. Nothing was changed.')
+    if (size > MOST_BYTES)
+      throw new ProblemError(413, 'too-large', 'What was sent is larger than 256 kB. Nothing was changed.')
     parts.push(part)
   }
   if (size === 0) return {}
@@ -71,7 +72,8 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
     router[method](route.path, async (context) => {
       const asker = route.who === 'person' ? await findAsker(context) : NOBODY
-      if (!asker) throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
+      if (!asker)
+        throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
       const params = parse(route.params, context.params, 404)
       const query = parse(route.query, context.query)
       const hasBody = route.method === 'POST' || route.method === 'PUT'
@@ -99,8 +101,14 @@ export const once = async <T>(
 ): Promise<T> => {
   const key = asked.context.get('idempotency-key')
   if (!key || key.length > 100)
-    throw new ProblemError(400, 'no-key', 'This request needs an Idempotency-Key, so that it can be repeated safely.')
-  const hash = createHash('sha256').update(`${asked.context.path} ${JSON.stringify(asked.body)}`).digest()
+    throw new ProblemError(
+      400,
+      'no-key',
+      'This request needs an Idempotency-Key, so that it can be repeated safely.',
+    )
+  const hash = createHash('sha256')
+    .update(`${asked.context.path} ${JSON.stringify(asked.body)}`)
+    .digest()
   const taken = await sql.query(
     'insert into repeated_request (person_id, key, asked_hash, at) values ($1, $2, $3, $4) on conflict do nothing',
     [asked.asker.id, key, hash, at(clock())],

@@ -1,5 +1,5 @@
 import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
-import { seenSpan, type SpanState } from '@marmot/core/sharing'
+import { type SpanState, seenSpan } from '@marmot/core/sharing'
 import { onWire } from '../availability/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -49,7 +49,11 @@ export const readReservations = async (
     const state: SpanState = row.state === 'held' ? 'held' : 'busy'
     const whole = { ...row, state, entryId: row.entry_id ?? '', place: '' }
     const viewer = { sees, owns: row.person_id === askerId, participates: row.participates }
-    const { entryId, place: _, ...seen } = seenSpan(whole, viewer) ?? { start: row.start, end: row.end, state }
+    const {
+      entryId,
+      place: _,
+      ...seen
+    } = seenSpan(whole, viewer) ?? { start: row.start, end: row.end, state }
     const named = sees !== 'nothing' || viewer.participates
     return {
       ...onWire({ ...seen, ...(entryId ? { entryId } : {}) }),
@@ -83,7 +87,14 @@ export const NO_DOUBLE = 'reservation_no_double'
 /** Takes a resource for `[start, end)`. The database refuses it (`NO_DOUBLE`) when somebody else has it. */
 export const takeResource = async (
   sql: Sql,
-  taken: { resource: Pick<Resource, 'id'>; entryId: string; personId: string; start: number; end: number; recurrence: string },
+  taken: {
+    resource: Pick<Resource, 'id'>
+    entryId: string
+    personId: string
+    start: number
+    end: number
+    recurrence: string
+  },
 ): Promise<void> => {
   await sql.query(
     `insert into reservation (resource_id, entry_id, recurrence, person_id, span)

@@ -15,7 +15,11 @@ export const placeOf = (resource: Resource, reservations: readonly ReservationOn
     known: true,
     hours: resource.hours,
     outside: 'closed',
-    closed: resource.closed.map((shut) => ({ ...shut, start: Date.parse(shut.start), end: Date.parse(shut.end) })),
+    closed: resource.closed.map((shut) => ({
+      ...shut,
+      start: Date.parse(shut.start),
+      end: Date.parse(shut.end),
+    })),
     spans: reservations
       .filter((taken) => taken.resourceId === resource.id)
       .map((taken) => {
@@ -51,7 +55,14 @@ export const takePlaces = async (sql: Sql, wanted: Wanted, now: number): Promise
   for (const resource of resources) {
     const refusal = whyNot(resource, reservations, wanted.span)
     if (refusal) throw refusal
-    await takeResource(sql, { resource, entryId: wanted.entryId, personId: wanted.askerId, start, end, recurrence: wanted.recurrence })
+    await takeResource(sql, {
+      resource,
+      entryId: wanted.entryId,
+      personId: wanted.askerId,
+      start,
+      end,
+      recurrence: wanted.recurrence,
+    })
   }
   return resources
 }
@@ -68,7 +79,11 @@ export class PlaceRefused extends ProblemError {
   }
 }
 
-const whyNot = (resource: Resource, reservations: readonly ReservationOnWire[], span: Span): PlaceRefused | null => {
+const whyNot = (
+  resource: Resource,
+  reservations: readonly ReservationOnWire[],
+  span: Span,
+): PlaceRefused | null => {
   const table = zoneTable(resource.zone)
   const refuse = (code: string, words: string, holder: PlaceRefused['holder'] = null) =>
     new PlaceRefused(code, `${resource.name} ${words}`, resource.id, holder)
@@ -78,7 +93,10 @@ const whyNot = (resource: Resource, reservations: readonly ReservationOnWire[], 
   const blocked = blockedSpan(span, resource.turnaround)
   const holder = reservations.find((taken) => {
     if (taken.resourceId !== resource.id) return false
-    const theirs = blockedSpan({ start: Date.parse(taken.start), end: Date.parse(taken.end) }, resource.turnaround)
+    const theirs = blockedSpan(
+      { start: Date.parse(taken.start), end: Date.parse(taken.end) },
+      resource.turnaround,
+    )
     return theirs.start < blocked.end && theirs.end > blocked.start
   })
   if (holder) {
@@ -90,7 +108,9 @@ const whyNot = (resource: Resource, reservations: readonly ReservationOnWire[], 
     )
   }
   const how = during(place.time, table, span)
-  return how.state === 'closed' ? refuse('place-closed', `is closed then: ${how.blocker?.reason ?? 'out of hours'}.`) : null
+  return how.state === 'closed'
+    ? refuse('place-closed', `is closed then: ${how.blocker?.reason ?? 'out of hours'}.`)
+    : null
 }
 
 /** The refusal with what else is free then and seats as many, for the person who now has to choose again. */
@@ -105,16 +125,26 @@ export const withAlternatives = async (
   const wanted = resources.find((resource) => resource.id === refused.placeId)
   const reservations = await readReservations(sql, asked.askerId, start - DAY, end + DAY, now)
   const alike = resources.filter(
-    (resource) => resource.kind === wanted?.kind && resource.siteId === wanted.siteId && !asked.notThese.includes(resource.id),
+    (resource) =>
+      resource.kind === wanted?.kind &&
+      resource.siteId === wanted.siteId &&
+      !asked.notThese.includes(resource.id),
   )
   const places = alike.map((resource) => placeOf(resource, reservations))
   const free = placesThatFit(places, asked.span, () => asked.seats, wanted?.siteId ?? '')
-  const offer = free.length ? `Free then: ${placesInWords(free)}.` : `Nothing else of its kind is free there then.`
-  return new ProblemError(refused.status, refused.code, `${refused.detail} Your other choices are kept. ${offer}`, {
-    more: {
-      placeId: refused.placeId,
-      holder: refused.holder,
-      free: free.map(({ id, name, seats }) => ({ id, name, seats })),
+  const offer = free.length
+    ? `Free then: ${placesInWords(free)}.`
+    : `Nothing else of its kind is free there then.`
+  return new ProblemError(
+    refused.status,
+    refused.code,
+    `${refused.detail} Your other choices are kept. ${offer}`,
+    {
+      more: {
+        placeId: refused.placeId,
+        holder: refused.holder,
+        free: free.map(({ id, name, seats }) => ({ id, name, seats })),
+      },
     },
-  })
+  )
 }

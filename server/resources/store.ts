@@ -9,7 +9,11 @@ interface Row extends Omit<Resource, 'hours' | 'closed'> {
 }
 
 /** Every resource, or those of the given ids, as an asker may take them. */
-export const readResources = async (sql: Sql, askerId: string, ids?: readonly string[]): Promise<Resource[]> => {
+export const readResources = async (
+  sql: Sql,
+  askerId: string,
+  ids?: readonly string[],
+): Promise<Resource[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.name, r.kind, r.site_id as "siteId", s.name as site, r.floor, r.seats, r.features, r.about,
             r.turnaround_minutes as turnaround, r.from_minute, r.to_minute, r.weekdays, s.zone,

@@ -10,11 +10,14 @@ export const levelsFor = async (
   ownerIds: readonly string[],
   now: number,
 ): Promise<Map<string, Level>> => {
-  const teams = await sql.query<{ team_id: string }>('select team_id from team_member where person_id = $1', [viewerId])
-  const rows = await sql.query<{ owner_id: string; team_id: string | null; person_id: string | null } & Level & { until: Date | null }>(
-    'select owner_id, team_id, person_id, sees, does, until from sharing where owner_id = any($1)',
-    [ownerIds],
-  )
+  const teams = await sql.query<{ team_id: string }>('select team_id from team_member where person_id = $1', [
+    viewerId,
+  ])
+  const rows = await sql.query<
+    { owner_id: string; team_id: string | null; person_id: string | null } & Level & { until: Date | null }
+  >('select owner_id, team_id, person_id, sees, does, until from sharing where owner_id = any($1)', [
+    ownerIds,
+  ])
   const grants = new Map<string, Grant[]>()
   for (const row of rows.rows) {
     const to = row.person_id ? 'person' : row.team_id ? 'team' : 'organisation'

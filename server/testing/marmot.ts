@@ -22,7 +22,12 @@ export interface Client {
   readonly person: Person
   readonly cookie: string
   get: <T>(path: string) => Promise<Answer<T>>
-  send: <T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>) => Promise<Answer<T>>
+  send: <T>(
+    method: 'POST' | 'PUT' | 'DELETE',
+    path: string,
+    body?: unknown,
+    headers?: Record<string, string>,
+  ) => Promise<Answer<T>>
 }
 
 /** A copy of the demo's database, of its own name, with its address. */
@@ -48,7 +53,14 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   ...more,
 })
 
-const ask = async <T>(url: string, path: string, method: string, cookie: string, body: unknown, headers: Record<string, string>): Promise<Answer<T>> => {
+const ask = async <T>(
+  url: string,
+  path: string,
+  method: string,
+  cookie: string,
+  body: unknown,
+  headers: Record<string, string>,
+): Promise<Answer<T>> => {
   const response = await fetch(`${url}${path}`, {
     method,
     headers: { cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
@@ -66,15 +78,28 @@ const ask = async <T>(url: string, path: string, method: string, cookie: string,
 
 /** A person signed in over HTTP. */
 export const signInAs = async (url: string, name: string): Promise<Client> => {
-  const address = `${name.toLowerCase().replace(/ø/g, 'o').normalize('NFD').replace(/[^a-z ]/g, '').replace(/ /g, '.')}@corrie.example`
-  const answer = await ask<{ person: Person }>(url, '/api/session', 'POST', '', { address, password: DEMO_PASSWORD }, {})
+  const address = `${name
+    .toLowerCase()
+    .replace(/ø/g, 'o')
+    .normalize('NFD')
+    .replace(/[^a-z ]/g, '')
+    .replace(/ /g, '.')}@corrie.example`
+  const answer = await ask<{ person: Person }>(
+    url,
+    '/api/session',
+    'POST',
+    '',
+    { address, password: DEMO_PASSWORD },
+    {},
+  )
   if (answer.status !== 200) throw new Error(`${name} could not sign in: ${answer.text}`)
   const cookie = (answer.headers.get('set-cookie') ?? '').split(';')[0] ?? ''
   return {
     person: answer.body.person,
     cookie,
     get: (path) => ask(url, path, 'GET', cookie, undefined, {}),
-    send: (method, path, body, headers = {}) => ask(url, path, method, cookie, body, { 'idempotency-key': randomUUID(), ...headers }),
+    send: (method, path, body, headers = {}) =>
+      ask(url, path, method, cookie, body, { 'idempotency-key': randomUUID(), ...headers }),
   }
 }
 
@@ -85,7 +110,12 @@ export interface TestMarmot {
   readonly pool: pg.Pool
   readonly mail: MailStandIn
   readonly as: (name: string) => Promise<Client>
-  readonly anyone: <T>(method: string, path: string, body?: unknown, headers?: Record<string, string>) => Promise<Answer<T>>
+  readonly anyone: <T>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers?: Record<string, string>,
+  ) => Promise<Answer<T>>
   readonly personId: (name: string) => Promise<string>
   readonly placeId: (name: string) => Promise<string>
   readonly stop: () => Promise<void>
@@ -95,8 +125,15 @@ export interface TestMarmot {
 export const startTestMarmot = async (): Promise<TestMarmot> => {
   const databaseUrl = await copyDemo()
   const inbox = { port: 0 }
-  const mail = await startMailStandIn({ smtpPort: 0, pagePort: 0, file: null, marmotMail: () => ({ host: '127.0.0.1', port: inbox.port }) })
-  const running = await startMarmot(testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}` }))
+  const mail = await startMailStandIn({
+    smtpPort: 0,
+    pagePort: 0,
+    file: null,
+    marmotMail: () => ({ host: '127.0.0.1', port: inbox.port }),
+  })
+  const running = await startMarmot(
+    testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}` }),
+  )
   inbox.port = running.mailPort
   const pool = openPool(databaseUrl)
   const idOf = async (table: 'person' | 'resource', name: string): Promise<string> => {
@@ -124,11 +161,16 @@ export const startTestMarmot = async (): Promise<TestMarmot> => {
 }
 
 /** Asks again until it holds; fails with what was last seen. For what arrives by mail or by a job. */
-export const until = async <T>(look: () => Promise<T> | T, holds: (seen: T) => boolean, seconds = 20): Promise<T> => {
+export const until = async <T>(
+  look: () => Promise<T> | T,
+  holds: (seen: T) => boolean,
+  seconds = 20,
+): Promise<T> => {
   const end = Date.now() + seconds * 1000
   let seen = await look()
   while (!holds(seen)) {
-    if (Date.now() > end) throw new Error(`It did not come to hold. Last seen: ${JSON.stringify(seen)?.slice(0, 600)}`)
+    if (Date.now() > end)
+      throw new Error(`It did not come to hold. Last seen: ${JSON.stringify(seen)?.slice(0, 600)}`)
     await new Promise((resolve) => setTimeout(resolve, 50))
     seen = await look()
   }

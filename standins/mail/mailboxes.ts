@@ -64,11 +64,14 @@ export const openMailboxes = async (file: string | null) => {
     list: () => {
       const counts = new Map<string, number>()
       for (const mail of mails) counts.set(mail.to, (counts.get(mail.to) ?? 0) + 1)
-      return [...counts].map(([address, count]) => ({ address, count })).sort((a, b) => a.address.localeCompare(b.address))
+      return [...counts]
+        .map(([address, count]) => ({ address, count }))
+        .sort((a, b) => a.address.localeCompare(b.address))
     },
     /** A mailbox, newest first. */
     of: (address: string) => mails.filter((mail) => mail.to === address.toLowerCase()).reverse(),
-    find: (id: string, address: string) => mails.find((mail) => mail.id === id && mail.to === address.toLowerCase()) ?? null,
+    find: (id: string, address: string) =>
+      mails.find((mail) => mail.id === id && mail.to === address.toLowerCase()) ?? null,
     all: () => mails,
   }
 }

@@ -24,14 +24,21 @@ const STYLE = `
 const page = (title: string, body: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${safe(title)}</title><style>${STYLE}</style></head><body><main>${body}</main></body></html>`
 
-const HINT = '<p class="hint">A simulated mail server: nothing here leaves this machine. Play anybody who gets mail from Marmot.</p>'
+const HINT =
+  '<p class="hint">A simulated mail server: nothing here leaves this machine. Play anybody who gets mail from Marmot.</p>'
 
 /** The list of all mailboxes. */
 export const mailboxesPage = (mailboxes: Mailboxes): string => {
   const rows = mailboxes
     .list()
-    .map(({ address, count }) => `<li><a href="/box/${encodeURIComponent(address)}">${safe(address)}</a><span>${count} ${count === 1 ? 'letter' : 'letters'}</span></li>`)
-  return page('Mailboxes', `<h1>Mailboxes</h1>${HINT}${rows.length ? `<ul>${rows.join('')}</ul>` : '<p>No letters yet.</p>'}`)
+    .map(
+      ({ address, count }) =>
+        `<li><a href="/box/${encodeURIComponent(address)}">${safe(address)}</a><span>${count} ${count === 1 ? 'letter' : 'letters'}</span></li>`,
+    )
+  return page(
+    'Mailboxes',
+    `<h1>Mailboxes</h1>${HINT}${rows.length ? `<ul>${rows.join('')}</ul>` : '<p>No letters yet.</p>'}`,
+  )
 }
 
 export const mailboxPage = (address: string, mails: readonly KeptMail[]): string => {
@@ -39,10 +46,14 @@ export const mailboxPage = (address: string, mails: readonly KeptMail[]): string
     (mail) =>
       `<li><a href="/box/${encodeURIComponent(address)}/${encodeURIComponent(mail.id)}">${safe(mail.subject)}</a><span>${safe(mail.fromName)}</span></li>`,
   )
-  return page(address, `<p><a href="/">All mailboxes</a></p><h1>${safe(address)}</h1>${rows.length ? `<ul>${rows.join('')}</ul>` : '<p>No letters yet.</p>'}`)
+  return page(
+    address,
+    `<p><a href="/">All mailboxes</a></p><h1>${safe(address)}</h1>${rows.length ? `<ul>${rows.join('')}</ul>` : '<p>No letters yet.</p>'}`,
+  )
 }
 
-const linked = (text: string) => safe(text).replace(/https?:\/\/[^\s<]+/g, (address) => `<a href="${address}">${address}</a>`)
+const linked = (text: string) =>
+  safe(text).replace(/https?:\/\/[^\s<]+/g, (address) => `<a href="${address}">${address}</a>`)
 
 export const mailPage = (mail: KeptMail, said: { words: string; refused: boolean } | null): string => {
   const here = `/box/${encodeURIComponent(mail.to)}`
@@ -51,11 +62,14 @@ export const mailPage = (mail: KeptMail, said: { words: string; refused: boolean
       ? `<form method="post" action="${here}/${encodeURIComponent(mail.id)}/reply"><label>Words with the answer<input name="comment"></label>
          <button name="answer" value="accepted">Reply yes</button><button name="answer" value="tentative">Reply perhaps</button><button name="answer" value="declined">Reply no</button></form>`
       : ''
-  const note = said ? `<p class="said${said.refused ? ' refused' : ''}" role="status">${safe(said.words)}</p>` : ''
+  const note = said
+    ? `<p class="said${said.refused ? ' refused' : ''}" role="status">${safe(said.words)}</p>`
+    : ''
   return page(
     mail.subject,
     `<p><a href="${here}">${safe(mail.to)}</a></p><h1>${safe(mail.subject)}</h1><p class="hint">From ${safe(mail.fromName)} (${safe(mail.from)})</p>${note}<pre>${linked(mail.text)}</pre>${answer}<details><summary>Calendar part</summary><pre>${safe(mail.calendar)}</pre></details>`,
   )
 }
 
-export const lostPage = (): string => page('Not found', '<p><a href="/">All mailboxes</a></p><h1>There is no such letter.</h1>')
+export const lostPage = (): string =>
+  page('Not found', '<p><a href="/">All mailboxes</a></p><h1>There is no such letter.</h1>')

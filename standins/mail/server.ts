@@ -42,13 +42,18 @@ export const startMailStandIn = async (given: {
       stream.on('data', (part: Buffer) => parts.push(part))
       stream.on('end', () => {
         const raw = Buffer.concat(parts)
-        Promise.all(session.envelope.rcptTo.map((to) => mailboxes.deliver(raw, to.address))).then(() => done(), done)
+        Promise.all(session.envelope.rcptTo.map((to) => mailboxes.deliver(raw, to.address))).then(
+          () => done(),
+          done,
+        )
       })
     },
   })
   smtp.on('error', () => undefined)
 
-  const answer = async (request: IncomingMessage): Promise<{ status: number; html?: string; json?: unknown; to?: string }> => {
+  const answer = async (
+    request: IncomingMessage,
+  ): Promise<{ status: number; html?: string; json?: unknown; to?: string }> => {
     const url = new URL(request.url ?? '/', 'http://localhost')
     const [, area, address, id, action] = url.pathname.split('/').map(decodeURIComponent)
     if (url.pathname === '/') return { status: 200, html: mailboxesPage(mailboxes) }
@@ -63,13 +68,17 @@ export const startMailStandIn = async (given: {
     if (action === 'reply' && request.method === 'POST') {
       const form = await readForm(request)
       const choice = form.get('answer') ?? ''
-      if (!isChoice(choice)) return { status: 422, html: mailPage(mail, { words: 'Choose an answer.', refused: true }) }
+      if (!isChoice(choice))
+        return { status: 422, html: mailPage(mail, { words: 'Choose an answer.', refused: true }) }
       try {
         await sendReply(mail, choice, form.get('comment') ?? '', given.marmotMail())
         return { status: 200, html: mailPage(mail, { words: 'Your answer was sent.', refused: false }) }
       } catch (error) {
         const words = error instanceof Error ? error.message : 'unknown'
-        return { status: 200, html: mailPage(mail, { words: `Your answer came back: ${words}`, refused: true }) }
+        return {
+          status: 200,
+          html: mailPage(mail, { words: `Your answer came back: ${words}`, refused: true }),
+        }
       }
     }
     return { status: 200, html: mailPage(mail, null) }

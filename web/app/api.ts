@@ -43,7 +43,12 @@ const addressOf = (path: string, params: object, query: object): string => {
 }
 
 /** Calls a route of the contract. Throws `ApiProblem`. */
-export const call = async <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
+export const call = async <
+  P extends z.ZodType,
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  A extends z.ZodType,
+>(
   route: Route<P, Q, B, A>,
   given: Given<z.input<P>, z.input<Q>, z.input<B>> = {},
 ): Promise<z.output<A>> => {
@@ -78,4 +83,5 @@ export const problemWords = (error: unknown): string =>
   error instanceof ApiProblem ? error.problem.detail : 'Something went wrong in this page. Reload it.'
 
 /** The stable code of what went wrong. */
-export const problemCode = (error: unknown): string => (error instanceof ApiProblem ? error.problem.code : 'unforeseen')
+export const problemCode = (error: unknown): string =>
+  error instanceof ApiProblem ? error.problem.code : 'unforeseen'

@@ -47,7 +47,9 @@ const Inside = () => {
   if (session.isError)
     return (
       <main className="mx-auto max-w-lg p-8">
-        <Trouble action={<Button onClick={() => session.refetch()}>Try again</Button>}>{problemWords(session.error)}</Trouble>
+        <Trouble action={<Button onClick={() => session.refetch()}>Try again</Button>}>
+          {problemWords(session.error)}
+        </Trouble>
       </main>
     )
   if (!session.data) return <SignIn />
@@ -87,7 +89,13 @@ export const App = () => (
     <Toaster
       position="bottom-left"
       toastOptions={{
-        style: { background: 'var(--ink)', color: 'var(--ground)', border: 'none', fontFamily: 'var(--font-sans)', fontSize: 15 },
+        style: {
+          background: 'var(--ink)',
+          color: 'var(--ground)',
+          border: 'none',
+          fontFamily: 'var(--font-sans)',
+          fontSize: 15,
+        },
         actionButtonStyle: { background: 'var(--ground)', color: 'var(--ink)' },
       }}
     />

@@ -14,7 +14,8 @@ export interface Key {
 const KeysContext = createContext<{ add: (keys: readonly Key[]) => () => void } | null>(null)
 
 const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
 
 /** Listens for the keys of the screen and shows their list on `?`. */
 export const WithKeys = ({ children }: { children: ReactNode }) => {
@@ -41,7 +42,9 @@ export const WithKeys = ({ children }: { children: ReactNode }) => {
         return
       }
       if (typing(event.target) || document.querySelector('[role=dialog]')) return
-      const key = known.find((each) => each.on === event.key && Boolean(each.ctrl) === event.ctrlKey && each.run)
+      const key = known.find(
+        (each) => each.on === event.key && Boolean(each.ctrl) === event.ctrlKey && each.run,
+      )
       if (!key?.run) return
       event.preventDefault()
       key.run()
@@ -76,7 +79,10 @@ export const useKeys = (keys: readonly Key[]): void => {
   const shape = keys.map((key) => `${key.keys}|${key.does}|${key.on}|${key.ctrl}`).join('\n')
   // biome-ignore lint/correctness/useExhaustiveDependencies: the shape stands for the keys, whose functions are read when pressed
   useEffect(() => {
-    const stable = newest.current.map((key, i) => ({ ...key, ...(key.run ? { run: () => newest.current[i]?.run?.() } : {}) }))
+    const stable = newest.current.map((key, i) => ({
+      ...key,
+      ...(key.run ? { run: () => newest.current[i]?.run?.() } : {}),
+    }))
     return context?.add(stable)
   }, [context, shape])
 }

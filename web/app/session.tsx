@@ -40,9 +40,22 @@ export const useSession = () =>
     staleTime: Number.POSITIVE_INFINITY,
   })
 
-export const WithMe = ({ session, ahead, children }: { session: Session; ahead: number; children: ReactNode }) => {
+export const WithMe = ({
+  session,
+  ahead,
+  children,
+}: {
+  session: Session
+  ahead: number
+  children: ReactNode
+}) => {
   const me = useMemo<Me>(
-    () => ({ session, person: session.person, zone: zoneTable(session.person.zone), clock: () => Date.now() + ahead }),
+    () => ({
+      session,
+      person: session.person,
+      zone: zoneTable(session.person.zone),
+      clock: () => Date.now() + ahead,
+    }),
     [session, ahead],
   )
   return <MeContext value={me}>{children}</MeContext>

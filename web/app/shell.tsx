@@ -1,5 +1,5 @@
 import { signOut } from '@marmot/contract/people'
-import { clockText, minuteOf, shortDay, dayOf, toWall } from '@marmot/core/time'
+import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { CircleHelp, LogOut, WifiOff } from 'lucide-react'
 import { Suspense } from 'react'
@@ -33,7 +33,14 @@ const Bar = ({ standing }: { standing: boolean }) => {
   const now = useNow()
   const queries = useQueryClient()
   const navigate = useNavigate()
-  useKeys(SCREENS.map((screen) => ({ keys: screen.key, does: `Go to ${screen.name}`, on: screen.key, run: () => navigate(screen.to) })))
+  useKeys(
+    SCREENS.map((screen) => ({
+      keys: screen.key,
+      does: `Go to ${screen.name}`,
+      on: screen.key,
+      run: () => navigate(screen.to),
+    })),
+  )
   const leave = async () => {
     await call(signOut).catch(() => undefined)
     sessionStorage.clear()
@@ -62,22 +69,38 @@ const Bar = ({ standing }: { standing: boolean }) => {
       <div className="ml-auto flex items-center gap-3 whitespace-nowrap text-sm">
         {!standing && (
           <span role="status" className="flex items-center gap-1 text-sun">
-            <WifiOff size={15} aria-hidden /> <span className="max-md:sr-only">Not live: connecting again…</span>
+            <WifiOff size={15} aria-hidden />{' '}
+            <span className="max-md:sr-only">Not live: connecting again…</span>
           </span>
         )}
         <span className="max-md:hidden">
           {site?.name} {shortDay(dayOf(wall))} <b>{clockText(minuteOf(wall))}</b>
         </span>
         {session.mailbox && (
-          <a className="underline decoration-bar-ink/50 underline-offset-2 max-md:hidden" href={session.mailbox} target="_blank" rel="noreferrer">
+          <a
+            className="underline decoration-bar-ink/50 underline-offset-2 max-md:hidden"
+            href={session.mailbox}
+            target="_blank"
+            rel="noreferrer"
+          >
             Demo letters
           </a>
         )}
-        <button type="button" className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden" aria-label="Keys of this screen" onClick={() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' }))}>
+        <button
+          type="button"
+          className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden"
+          aria-label="Keys of this screen"
+          onClick={() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' }))}
+        >
           <CircleHelp size={17} aria-hidden />
         </button>
         <span className="max-md:hidden">{person.name}</span>
-        <button type="button" className="flex items-center gap-1 rounded p-1 hover:bg-bar-ink/15" onClick={leave} aria-label={`Sign out ${person.name}`}>
+        <button
+          type="button"
+          className="flex items-center gap-1 rounded p-1 hover:bg-bar-ink/15"
+          onClick={leave}
+          aria-label={`Sign out ${person.name}`}
+        >
           <LogOut size={16} aria-hidden />
         </button>
       </div>
@@ -86,7 +109,10 @@ const Bar = ({ standing }: { standing: boolean }) => {
 }
 
 const Skip = () => (
-  <a href="#main" className="sr-only rounded bg-paper px-3 py-1 focus:not-sr-only focus:absolute focus:top-1 focus:left-1 focus:z-50">
+  <a
+    href="#main"
+    className="sr-only rounded bg-paper px-3 py-1 focus:not-sr-only focus:absolute focus:top-1 focus:left-1 focus:z-50"
+  >
     Skip to the screen
   </a>
 )

@@ -9,7 +9,10 @@ export const useEntries = (from: Instant, to: Instant) =>
   useQuery({
     queryKey: ['entries', from, to],
     queryFn: ({ signal }) =>
-      call(listEntries, { query: { from: new Date(from).toISOString(), to: new Date(to).toISOString() }, signal }),
+      call(listEntries, {
+        query: { from: new Date(from).toISOString(), to: new Date(to).toISOString() },
+        signal,
+      }),
     placeholderData: keepPreviousData,
   })
 
@@ -34,7 +37,11 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
       ]
 
 /** My lane: hours and what stands on it. */
-export const ownLane = (zone: string, hours: readonly WorkingHours[], spans: readonly BusySpan[]): LaneTime => ({
+export const ownLane = (
+  zone: string,
+  hours: readonly WorkingHours[],
+  spans: readonly BusySpan[],
+): LaneTime => ({
   zone,
   known: true,
   hours,

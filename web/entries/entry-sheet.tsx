@@ -1,4 +1,10 @@
-import { changeEntry, createEntry, deleteEntry, type OccurrenceOnWire, restoreEntry } from '@marmot/contract/entries'
+import {
+  changeEntry,
+  createEntry,
+  deleteEntry,
+  type OccurrenceOnWire,
+  restoreEntry,
+} from '@marmot/contract/entries'
 import { checkTime, isTimeProblem } from '@marmot/core/entries'
 import {
   clockText,
@@ -29,7 +35,10 @@ import { Sheet } from '../ui/sheet.tsx'
 type Shows = OccurrenceOnWire['shows']
 
 /** What the sheet is opened on: a new span, or a date of mine. */
-export type Editing = { readonly start: Instant; readonly end: Instant } & ({ readonly occurrence: OccurrenceOnWire } | { readonly occurrence: null })
+export type Editing = { readonly start: Instant; readonly end: Instant } & (
+  | { readonly occurrence: OccurrenceOnWire }
+  | { readonly occurrence: null }
+)
 
 const SHOWS: readonly { value: Shows; words: string }[] = [
   { value: 'busy', words: 'Busy' },
@@ -56,9 +65,18 @@ export const useEntryWrites = () => {
   const { person, zone, clock } = useMe()
   const queries = useQueryClient()
   const say = useUndo()
-  const refresh = () => Promise.all([queries.invalidateQueries({ queryKey: ['entries'] }), queries.invalidateQueries({ queryKey: ['time'] }), queries.invalidateQueries({ queryKey: ['now'] })])
+  const refresh = () =>
+    Promise.all([
+      queries.invalidateQueries({ queryKey: ['entries'] }),
+      queries.invalidateQueries({ queryKey: ['time'] }),
+      queries.invalidateQueries({ queryKey: ['now'] }),
+    ])
   const warn = (moved: boolean, start: string) => {
-    if (moved) toast(`The clocks skip that time, so it starts at ${clockText(minuteOf(toWall(zone, Date.parse(start))))}.`, { duration: 9000 })
+    if (moved)
+      toast(
+        `The clocks skip that time, so it starts at ${clockText(minuteOf(toWall(zone, Date.parse(start))))}.`,
+        { duration: 9000 },
+      )
   }
 
   const put = async (occurrence: OccurrenceOnWire, body: ReturnType<typeof bodyOf>, words: string) => {
@@ -68,7 +86,12 @@ export const useEntryWrites = () => {
     say({
       words,
       undo: async () => {
-        const before = bodyOf(occurrence, Date.parse(occurrence.start), Date.parse(occurrence.end), person.zone)
+        const before = bodyOf(
+          occurrence,
+          Date.parse(occurrence.start),
+          Date.parse(occurrence.end),
+          person.zone,
+        )
         await call(changeEntry, { params, body: { ...before, version: written.version } })
         await refresh()
       },
@@ -79,7 +102,10 @@ export const useEntryWrites = () => {
   const remove = async (occurrence: OccurrenceOnWire) => {
     const params = { entryId: occurrence.entryId }
     const { recurrence } = occurrence
-    const { version } = await call(deleteEntry, { params, query: { recurrence, version: occurrence.version } })
+    const { version } = await call(deleteEntry, {
+      params,
+      query: { recurrence, version: occurrence.version },
+    })
     say({
       words: `Deleted: ${occurrence.title || 'an entry'}`,
       undo: async () => {
@@ -97,7 +123,10 @@ export const useEntryWrites = () => {
     say({
       words: `Made: ${body.title || 'an entry'}`,
       undo: async () => {
-        await call(deleteEntry, { params: made, query: { recurrence: body.starts, version: written.version } })
+        await call(deleteEntry, {
+          params: made,
+          query: { recurrence: body.starts, version: written.version },
+        })
         await refresh()
       },
     })
@@ -105,7 +134,11 @@ export const useEntryWrites = () => {
   }
 
   const move = (occurrence: OccurrenceOnWire, start: Instant, end: Instant) =>
-    put(occurrence, bodyOf(occurrence, start, end, person.zone), `Moved ${occurrence.title} to ${spanInWords(start, end, zone, clock())}`)
+    put(
+      occurrence,
+      bodyOf(occurrence, start, end, person.zone),
+      `Moved ${occurrence.title} to ${spanInWords(start, end, zone, clock())}`,
+    )
 
   return { put, remove, make, move, refresh }
 }
@@ -122,12 +155,16 @@ interface Typed {
 }
 
 /** Reads the typed day, start and end or length. The end may be a clock ("10:45") or a length ("45m"). */
-const readTyped = (typed: Typed, today: number): { starts: string; minutes: number; errors: Partial<Record<'day' | 'from' | 'until', string>> } => {
+const readTyped = (
+  typed: Typed,
+  today: number,
+): { starts: string; minutes: number; errors: Partial<Record<'day' | 'from' | 'until', string>> } => {
   const day = parseDay(typed.day, today)
   const from = parseClock(typed.from)
   const clock = parseClock(typed.until)
   const length = /[hmd]/i.test(typed.until) ? parseLength(typed.until) : null
-  const minutes = length ?? (clock === null || from === null ? null : clock > from ? clock - from : clock + 1440 - from)
+  const minutes =
+    length ?? (clock === null || from === null ? null : clock > from ? clock - from : clock + 1440 - from)
   return {
     starts: wallText(wallOf(day ?? today, from ?? 0)),
     minutes: minutes ?? 0,
@@ -185,10 +222,23 @@ export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: ()
     event.preventDefault()
     if (!checked || isTimeProblem(checked)) return
     const { title, place, note, shows } = typed
-    const body = { title, place, note, shows, private: typed.private, starts: read.starts, minutes: read.minutes, zone: person.zone }
+    const body = {
+      title,
+      place,
+      note,
+      shows,
+      private: typed.private,
+      starts: read.starts,
+      minutes: read.minutes,
+      zone: person.zone,
+    }
     attempt(() =>
       occurrence
-        ? writes.put(occurrence, { ...body, recurrence: occurrence.recurrence }, `Changed: ${title || 'an entry'}`)
+        ? writes.put(
+            occurrence,
+            { ...body, recurrence: occurrence.recurrence },
+            `Changed: ${title || 'an entry'}`,
+          )
         : writes.make(body, key),
     )
   }
@@ -200,26 +250,76 @@ export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: ()
   return (
     <Sheet open onClose={onClose} title={occurrence ? occurrence.title || 'An entry' : 'A new entry'}>
       <form className="flex flex-col gap-3" onSubmit={submit}>
-        <Field label="Title">{(props) => <input {...props} autoFocus value={typed.title} maxLength={200} disabled={locked} onChange={(event) => set({ title: event.target.value })} />}</Field>
+        <Field label="Title">
+          {(props) => (
+            <input
+              {...props}
+              data-first
+              value={typed.title}
+              maxLength={200}
+              disabled={locked}
+              onChange={(event) => set({ title: event.target.value })}
+            />
+          )}
+        </Field>
         <div className="grid grid-cols-3 gap-2">
           <Field label="Day" error={read.errors.day}>
-            {(props) => <input {...props} value={typed.day} disabled={locked} onChange={(event) => set({ day: event.target.value })} />}
+            {(props) => (
+              <input
+                {...props}
+                value={typed.day}
+                disabled={locked}
+                onChange={(event) => set({ day: event.target.value })}
+              />
+            )}
           </Field>
           <Field label="From" error={read.errors.from}>
-            {(props) => <input {...props} value={typed.from} disabled={locked} onChange={(event) => set({ from: event.target.value })} />}
+            {(props) => (
+              <input
+                {...props}
+                value={typed.from}
+                disabled={locked}
+                onChange={(event) => set({ from: event.target.value })}
+              />
+            )}
           </Field>
           <Field label="Until, or length" error={read.errors.until}>
-            {(props) => <input {...props} value={typed.until} disabled={locked} onChange={(event) => set({ until: event.target.value })} />}
+            {(props) => (
+              <input
+                {...props}
+                value={typed.until}
+                disabled={locked}
+                onChange={(event) => set({ until: event.target.value })}
+              />
+            )}
           </Field>
         </div>
-        <p role="status" className={`min-h-5 text-sm ${checked && isTimeProblem(checked) ? 'text-coral' : 'font-semibold'}`}>
+        <p
+          role="status"
+          className={`min-h-5 text-sm ${checked && isTimeProblem(checked) ? 'text-coral' : 'font-semibold'}`}
+        >
           {words}
         </p>
         {checked && !isTimeProblem(checked) && checked.fit === 'gap' && (
-          <p className="text-sm">⚠ The clocks skip {typed.from} that day, so it starts at {clockText(minuteOf(toWall(zone, checked.start)))}.</p>
+          <p className="text-sm">
+            ⚠ The clocks skip {typed.from} that day, so it starts at{' '}
+            {clockText(minuteOf(toWall(zone, checked.start)))}.
+          </p>
         )}
-        {occurrence?.repeats && <p className="text-soft text-sm">This repeats. What you change here is this date only.</p>}
-        <Field label="Where">{(props) => <input {...props} value={typed.place} maxLength={200} disabled={locked} onChange={(event) => set({ place: event.target.value })} />}</Field>
+        {occurrence?.repeats && (
+          <p className="text-soft text-sm">This repeats. What you change here is this date only.</p>
+        )}
+        <Field label="Where">
+          {(props) => (
+            <input
+              {...props}
+              value={typed.place}
+              maxLength={200}
+              disabled={locked}
+              onChange={(event) => set({ place: event.target.value })}
+            />
+          )}
+        </Field>
         <Field label="Shows as">
           {(props) => (
             <select
@@ -239,9 +339,25 @@ export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: ()
             </select>
           )}
         </Field>
-        <Field label="Notes">{(props) => <textarea {...props} rows={3} value={typed.note} maxLength={10_000} disabled={locked} onChange={(event) => set({ note: event.target.value })} />}</Field>
+        <Field label="Notes">
+          {(props) => (
+            <textarea
+              {...props}
+              rows={3}
+              value={typed.note}
+              maxLength={10_000}
+              disabled={locked}
+              onChange={(event) => set({ note: event.target.value })}
+            />
+          )}
+        </Field>
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={typed.private} disabled={locked} onChange={(event) => set({ private: event.target.checked })} />
+          <input
+            type="checkbox"
+            checked={typed.private}
+            disabled={locked}
+            onChange={(event) => set({ private: event.target.checked })}
+          />
           Private: others see only a busy time
         </label>
         {trouble && <Trouble>{trouble}</Trouble>}

@@ -1,5 +1,19 @@
 import type { BusySpan } from '@marmot/core/availability'
-import { DAY, type Day, dayInWords, dayOf, HOUR, instantOf, minuteOf, offsetAt, offsetInWords, shortDay, toWall, wallOf, weekStart } from '@marmot/core/time'
+import {
+  DAY,
+  type Day,
+  dayInWords,
+  dayOf,
+  HOUR,
+  instantOf,
+  minuteOf,
+  offsetAt,
+  offsetInWords,
+  shortDay,
+  toWall,
+  wallOf,
+  weekStart,
+} from '@marmot/core/time'
 import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -8,7 +22,7 @@ import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board, type BoardRow, type Chosen } from '../lanes/board.tsx'
-import { type Lens, Ribbon, RIBBON_DAYS, ribbonStart } from '../lanes/ribbon.tsx'
+import { type Lens, RIBBON_DAYS, Ribbon, ribbonStart } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { takenFill } from '../openings/use-arranging.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
@@ -21,11 +35,22 @@ const NEW_MINUTES = 30
 const MOST_LANE = 76
 
 /** The hours worth showing: a working day at least, and whatever stands outside it that is no whole day. */
-const hoursShown = (spans: readonly BusySpan[], hours: readonly { from: number; to: number }[], minute: (at: number) => number) => {
+const hoursShown = (
+  spans: readonly BusySpan[],
+  hours: readonly { from: number; to: number }[],
+  minute: (at: number) => number,
+) => {
   const short = spans.filter((span) => span.end - span.start < 16 * HOUR && span.state !== 'listed')
   const starts = [7 * 60, ...hours.map((part) => part.from), ...short.map((span) => minute(span.start))]
-  const ends = [20 * 60, ...hours.map((part) => part.to), ...short.map((span) => minute(span.start) + (span.end - span.start) / 60_000)]
-  return { from: Math.floor(Math.min(...starts) / 60) * 60, to: Math.min(1440 + 480, Math.ceil(Math.max(...ends) / 60) * 60) }
+  const ends = [
+    20 * 60,
+    ...hours.map((part) => part.to),
+    ...short.map((span) => minute(span.start) + (span.end - span.start) / 60_000),
+  ]
+  return {
+    from: Math.floor(Math.min(...starts) / 60) * 60,
+    to: Math.min(1440 + 480, Math.ceil(Math.max(...ends) / 60) * 60),
+  }
 }
 
 const isOwn = (span: BusySpan): span is OwnSpan => 'occurrence' in span
@@ -52,14 +77,18 @@ export const MyTime = () => {
 
   const look = (next: Lens) => {
     setLens(next)
-    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS) setRibbonFirst(ribbonStart(next, today))
+    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS)
+      setRibbonFirst(ribbonStart(next, today))
   }
   const shownSpans = useMemo(() => {
     const start = instantOf(zone, wallOf(lens.first))
     const end = instantOf(zone, wallOf(lens.first + lens.days))
     return spans.filter((span) => span.end > start && span.start < end)
   }, [spans, zone, lens])
-  const shown = useMemo(() => hoursShown(shownSpans, hours ?? [], (at) => minuteOf(toWall(zone, at))), [shownSpans, hours, zone])
+  const shown = useMemo(
+    () => hoursShown(shownSpans, hours ?? [], (at) => minuteOf(toWall(zone, at))),
+    [shownSpans, hours, zone],
+  )
   const rows = useMemo(
     () =>
       Array.from({ length: lens.days }, (_, i): BoardRow => {
@@ -67,7 +96,9 @@ export const MyTime = () => {
         const axis = wallAxis(zone, day, shown.from, shown.to)
         const inDay = spans.filter((span) => span.end > axis.from && span.start < axis.to)
         const full = inDay.filter((span) => span.state === 'busy' || span.state === 'away')
-        const clashes = full.some((one) => full.some((other) => other !== one && other.start < one.end && other.end > one.start))
+        const clashes = full.some((one) =>
+          full.some((other) => other !== one && other.start < one.end && other.end > one.start),
+        )
         return {
           id: String(day),
           name: dayInWords(day, today),
@@ -76,10 +107,14 @@ export const MyTime = () => {
           today: day === today,
           label: (
             <div className="flex items-baseline gap-2 leading-tight max-md:py-0.5">
-              <span className={`whitespace-nowrap text-[15px] ${day === today ? 'font-bold text-coral' : day < today ? 'text-soft' : 'font-semibold'}`}>
+              <span
+                className={`whitespace-nowrap text-[15px] ${day === today ? 'font-bold text-coral' : day < today ? 'text-soft' : 'font-semibold'}`}
+              >
                 {day === today ? `Today, ${shortDay(day)}` : shortDay(day)}
               </span>
-              {clashes && <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>}
+              {clashes && (
+                <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>
+              )}
             </div>
           ),
         }
@@ -101,7 +136,8 @@ export const MyTime = () => {
       return
     }
     try {
-      if (next.start !== moved.start || next.end !== moved.end) await writes.move(moved.occurrence, next.start, next.end)
+      if (next.start !== moved.start || next.end !== moved.end)
+        await writes.move(moved.occurrence, next.start, next.end)
     } catch (error) {
       toast.error(problemWords(error))
       await writes.refresh()
@@ -115,14 +151,32 @@ export const MyTime = () => {
       .sort((a, b) => (a.start - b.start) * way)[0]
     if (!ahead) return
     const day = dayOf(toWall(zone, ahead.start))
-    if (day < lens.first || day >= lens.first + lens.days) look({ ...lens, first: way === 1 ? day : day - lens.days + 1 })
+    if (day < lens.first || day >= lens.first + lens.days)
+      look({ ...lens, first: way === 1 ? day : day - lens.days + 1 })
     setChosen({ start: ahead.start, end: ahead.end, rowId: String(day) })
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-row="${day}"] [role=gridcell]`)?.focus())
+    requestAnimationFrame(() =>
+      document.querySelector<HTMLElement>(`[data-row="${day}"] [role=gridcell]`)?.focus(),
+    )
   }
   useKeys([
-    { keys: 't', does: 'Show today', on: 't', run: () => look({ first: lens.days < 7 ? today : weekStart(today), days: lens.days }) },
-    { keys: '+', does: 'Show more days', on: '+', run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }) },
-    { keys: '-', does: 'Show fewer days', on: '-', run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }) },
+    {
+      keys: 't',
+      does: 'Show today',
+      on: 't',
+      run: () => look({ first: lens.days < 7 ? today : weekStart(today), days: lens.days }),
+    },
+    {
+      keys: '+',
+      does: 'Show more days',
+      on: '+',
+      run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }),
+    },
+    {
+      keys: '-',
+      does: 'Show fewer days',
+      on: '-',
+      run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }),
+    },
     { keys: 'n', does: 'Next entry', on: 'n', run: () => step(1) },
     { keys: 'p', does: 'Previous entry', on: 'p', run: () => step(-1) },
     { keys: 'c', does: 'Make an entry', on: 'c', run: () => setEditing(newHere()) },
@@ -137,18 +191,30 @@ export const MyTime = () => {
   return (
     <>
       <h1 className="sr-only">My time</h1>
-      <Ribbon start={ribbonFirst} today={today} lens={lens} fill={fill} meaning="taken" longest={LONGEST_LENS} onLens={look} />
+      <Ribbon
+        start={ribbonFirst}
+        today={today}
+        lens={lens}
+        fill={fill}
+        meaning="taken"
+        longest={LONGEST_LENS}
+        onLens={look}
+      />
       <div ref={ref} className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="flex items-center gap-3 px-4.5 py-2 max-md:px-2.5">
           <p className="min-w-0 flex-1 truncate text-soft text-sm">
-            <span className="max-md:hidden">Drag on empty time to make an entry; drag an entry to move it, press it to open it.</span>
+            <span className="max-md:hidden">
+              Drag on empty time to make an entry; drag an entry to move it, press it to open it.
+            </span>
             <span className="md:hidden">Press a time to make an entry, an entry to open it.</span>
           </p>
           <Button onClick={() => setEditing(newHere())}>Make an entry</Button>
         </div>
         {entries.isError ? (
           <div className="px-4">
-            <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>{problemWords(entries.error)}</Trouble>
+            <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>
+              {problemWords(entries.error)}
+            </Trouble>
           </div>
         ) : (
           <div style={{ '--lane': laneHeight(room, lens.days, 1, MOST_LANE) }} aria-busy={entries.isPending}>
@@ -161,7 +227,8 @@ export const MyTime = () => {
                   axis,
                   title: (
                     <>
-                      <b>My days</b> <span className="text-soft">{offsetInWords(offsetAt(zone, axis.from))}</span>
+                      <b>My days</b>{' '}
+                      <span className="text-soft">{offsetInWords(offsetAt(zone, axis.from))}</span>
                     </>
                   ),
                   rows,

@@ -1,5 +1,18 @@
 import { during } from '@marmot/core/availability'
-import { clockText, dayOf, HOUR, type Instant, instantOf, lengthInWords, minuteOf, offsetAt, offsetInWords, shortDay, toWall, wallOf } from '@marmot/core/time'
+import {
+  clockText,
+  dayOf,
+  HOUR,
+  type Instant,
+  instantOf,
+  lengthInWords,
+  minuteOf,
+  offsetAt,
+  offsetInWords,
+  shortDay,
+  toWall,
+  wallOf,
+} from '@marmot/core/time'
 import { useMemo } from 'react'
 import { useMe, useNow } from '../app/session.tsx'
 import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
@@ -37,7 +50,10 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
         ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
         : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${how.state})`}.`
   return (
-    <div className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]" style={{ '--lane': '40px' }}>
+    <div
+      className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]"
+      style={{ '--lane': '40px' }}
+    >
       <div>
         <Board
           still
@@ -69,7 +85,11 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
           onChoose={() => undefined}
         />
       </div>
-      <p className={`px-4.5 pt-1 text-sm max-md:px-2.5 ${how.state === 'free' || how.state === 'stretch' ? '' : 'font-semibold text-coral'}`}>{words}</p>
+      <p
+        className={`px-4.5 pt-1 text-sm max-md:px-2.5 ${how.state === 'free' || how.state === 'stretch' ? '' : 'font-semibold text-coral'}`}
+      >
+        {words}
+      </p>
     </div>
   )
 }

@@ -1,6 +1,17 @@
 import { answerInvitation, readInvitation } from '@marmot/contract/meetings'
 import { cityOf } from '@marmot/core/invitations'
-import { clocksInWords, dayInWords, dayOf, daysAway, isZone, offsetAt, offsetInWords, shortDay, toWall, zoneTable } from '@marmot/core/time'
+import {
+  clocksInWords,
+  dayInWords,
+  dayOf,
+  daysAway,
+  isZone,
+  offsetAt,
+  offsetInWords,
+  shortDay,
+  toWall,
+  zoneTable,
+} from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { useParams } from 'react-router'
 import { call, problemCode, problemWords } from '../app/api.ts'
@@ -40,8 +51,12 @@ export const GuestPage = () => {
     const lost = ['no-such-link', 'link-expired', 'not-found'].includes(problemCode(invitation.error))
     return (
       <main className={frame}>
-        <h1 className="font-bold text-2xl">{lost ? 'This link does not open an invitation' : 'Your invitation could not be fetched'}</h1>
-        <Trouble action={lost ? undefined : <Button onClick={() => invitation.refetch()}>Try again</Button>}>{problemWords(invitation.error)}</Trouble>
+        <h1 className="font-bold text-2xl">
+          {lost ? 'This link does not open an invitation' : 'Your invitation could not be fetched'}
+        </h1>
+        <Trouble action={lost ? undefined : <Button onClick={() => invitation.refetch()}>Try again</Button>}>
+          {problemWords(invitation.error)}
+        </Trouble>
       </main>
     )
   }
@@ -69,11 +84,13 @@ export const GuestPage = () => {
           {dayInWords(day, today)}, {clocksInWords(start, end, zone)}
         </p>
         <p className="text-soft">
-          {daysAway(day, today)}, in your time ({[...new Set([cityOf(zone.zone), offsetInWords(offsetAt(zone, start))])].join(', ')})
+          {daysAway(day, today)}, in your time (
+          {[...new Set([cityOf(zone.zone), offsetInWords(offsetAt(zone, start))])].join(', ')})
         </p>
         {differs && (
           <p className="mt-1 text-soft">
-            For {it.organizer}: {dayOf(toWall(theirs, start)) === day ? '' : `${shortDay(dayOf(toWall(theirs, start)))} `}
+            For {it.organizer}:{' '}
+            {dayOf(toWall(theirs, start)) === day ? '' : `${shortDay(dayOf(toWall(theirs, start)))} `}
             {clocksInWords(start, end, theirs)} ({cityOf(it.zone)} time)
           </p>
         )}
@@ -103,7 +120,8 @@ export const GuestPage = () => {
       ) : (
         <section aria-label="Your answer" className="flex flex-col gap-2">
           <p role="status" className="font-semibold">
-            {STATE[it.answer]} {it.answer === 'needs-action' ? '' : 'You can change it here until the meeting.'}
+            {STATE[it.answer]}{' '}
+            {it.answer === 'needs-action' ? '' : 'You can change it here until the meeting.'}
           </p>
           {it.message && <p className="text-soft">Your message: “{it.message}”</p>}
           <AnswerForm

@@ -1,6 +1,22 @@
 import { type BusySpan, during, duringInWords, type LaneTime, type Span } from '@marmot/core/availability'
-import { clocksInWords, type Instant, MINUTE, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  clocksInWords,
+  type Instant,
+  MINUTE,
+  spanInWords,
+  type ZoneTable,
+  zoneTable,
+} from '@marmot/core/time'
+import {
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  type ReactNode,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import { type Axis, snap } from './axis.ts'
 import { Lane } from './lane.tsx'
 import './lanes.css'
@@ -107,7 +123,12 @@ const Frame = ({ chosen, axis, words }: { chosen: Span; axis: Axis; words: strin
   const left = Math.max(0, axis.at(chosen.start))
   const right = Math.min(1, axis.at(chosen.end))
   return (
-    <div className="frame" data-part="middle" title={words} style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%` }}>
+    <div
+      className="frame"
+      data-part="middle"
+      title={words}
+      style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%` }}
+    >
       <i className="handle handle-start" data-part="start" />
       <i className="handle handle-end" data-part="end" />
     </div>
@@ -138,11 +159,17 @@ const RowLane = memo(
     onFocus: (id: string) => void
     onKeys: (event: KeyboardEvent, row: BoardRow) => void
   }) => (
-    <div role="row" aria-rowindex={index} className="row" data-row={row.id} data-faded={row.faded || undefined} data-today={row.today || undefined}>
+    <div
+      role="row"
+      aria-rowindex={index}
+      className="row"
+      data-row={row.id}
+      data-faded={row.faded || undefined}
+      data-today={row.today || undefined}
+    >
       <div role="rowheader" className="row-label">
         {row.label}
       </div>
-      {/* biome-ignore lint/a11y/useSemanticElements: a WAI-ARIA grid of lanes is no HTML table */}
       <div
         role="gridcell"
         tabIndex={active ? 0 : -1}
@@ -205,7 +232,9 @@ export const Board = (props: BoardProps) => {
     const kind = part.dataset.part
     const span =
       kind === 'block'
-        ? (row.time.spans.find((each) => String(each.start) === part.dataset.start && each.entryId === part.dataset.entry) ?? null)
+        ? (row.time.spans.find(
+            (each) => String(each.start) === part.dataset.start && each.entryId === part.dataset.entry,
+          ) ?? null)
         : null
     const movable = span !== null && (props.mayMove?.(span) ?? false)
     const mode: Mode =
@@ -234,7 +263,11 @@ export const Board = (props: BoardProps) => {
 
   const follow = (event: PointerEvent) => {
     const now = drag.current
-    const row = (now && across === 'row' && now.mode === 'move' ? rowAt(event.clientY) : null) ?? now?.row ?? rowAt(event.clientY) ?? rows[0]
+    const row =
+      (now && across === 'row' && now.mode === 'move' ? rowAt(event.clientY) : null) ??
+      now?.row ??
+      rowAt(event.clientY) ??
+      rows[0]
     if (!row) return
     const at = timeAt(event.clientX, row.axis)
     if (at === null) return
@@ -249,14 +282,20 @@ export const Board = (props: BoardProps) => {
       if (origin === null) return
       const [a, b] = [snap(origin, step, home), snap(at, step, home)]
       const start = Math.min(a, b)
-      if (across === 'all') onChoose({ start: snap(at - lengthMs / 2, step, home), end: snap(at - lengthMs / 2, step, home) + lengthMs, rowId })
+      if (across === 'all')
+        onChoose({
+          start: snap(at - lengthMs / 2, step, home),
+          end: snap(at - lengthMs / 2, step, home) + lengthMs,
+          rowId,
+        })
       else onChoose({ start, end: Math.max(a, b, start + step * MINUTE), rowId })
     } else if (now.origin) {
       const { start, end } = now.origin
       if (now.mode === 'move') {
         const next = snap(at - now.grip, step, home)
         onChoose({ start: next, end: next + (end - start), rowId })
-      } else if (now.mode === 'start') onChoose({ start: Math.min(snap(at, step, home), end - step * MINUTE), end, rowId })
+      } else if (now.mode === 'start')
+        onChoose({ start: Math.min(snap(at, step, home), end - step * MINUTE), end, rowId })
       else onChoose({ start, end: Math.max(snap(at, step, home), start + step * MINUTE), rowId })
     }
   }
@@ -271,7 +310,8 @@ export const Board = (props: BoardProps) => {
     if (!done.moved) {
       if (done.span && (done.mode === 'press' || across === 'row')) props.onOpen?.(done.span, done.row)
       else if (done.mode === 'new') {
-        const start = across === 'all' ? snap(at - lengthMs / 2, step, home) : snap(at - (step * MINUTE) / 2, step, home)
+        const start =
+          across === 'all' ? snap(at - lengthMs / 2, step, home) : snap(at - (step * MINUTE) / 2, step, home)
         const next = { start, end: start + lengthMs, rowId: across === 'row' ? done.row.id : null }
         onChoose(next)
         if (across === 'row') props.onTake?.(next, null)
@@ -305,7 +345,8 @@ export const Board = (props: BoardProps) => {
     }
     const shift = (ms: number) => {
       const current = here ?? start()
-      if (event.shiftKey) given.onChoose({ ...current, end: Math.max(current.end + ms, current.start + unit) })
+      if (event.shiftKey)
+        given.onChoose({ ...current, end: Math.max(current.end + ms, current.start + unit) })
       else given.onChoose({ ...current, start: current.start + ms, end: current.end + ms })
     }
     const go = (by: number) => {
@@ -317,37 +358,45 @@ export const Board = (props: BoardProps) => {
       }
       focusRow(next.id)
     }
-    const actions: Record<string, () => void> = {
-      ArrowLeft: () => shift(-unit),
-      ArrowRight: () => shift(unit),
-      ArrowUp: () => go(-1),
-      ArrowDown: () => go(1),
-      Enter: () => {
-        const current = here && (given.across === 'all' || here.rowId === row.id) ? here : start()
-        const span = row.time.spans.find((each) => each.entryId && each.start < current.end && each.end > current.start)
-        if (given.across === 'row' && span) given.onOpen?.(span, row)
-        else {
-          given.onChoose(current)
-          given.onTake?.(current, null)
-        }
-      },
-      Escape: () => given.onChoose(null),
+    const open = () => {
+      const current = here && (given.across === 'all' || here.rowId === row.id) ? here : start()
+      const span = row.time.spans.find(
+        (each) => each.entryId && each.start < current.end && each.end > current.start,
+      )
+      if (given.across === 'row' && span) given.onOpen?.(span, row)
+      else {
+        given.onChoose(current)
+        given.onTake?.(current, null)
+      }
     }
-    const act = event.ctrlKey || event.altKey || event.metaKey ? undefined : actions[event.key]
+    const actions = new Map([
+      ['ArrowLeft', () => shift(-unit)],
+      ['ArrowRight', () => shift(unit)],
+      ['ArrowUp', () => go(-1)],
+      ['ArrowDown', () => go(1)],
+      ['Enter', open],
+      ['Escape', () => given.onChoose(null)],
+    ])
+    const act = event.ctrlKey || event.altKey || event.metaKey ? undefined : actions.get(event.key)
     if (act && event.target === event.currentTarget) {
       event.preventDefault()
       event.stopPropagation()
       act()
     } else given.rowKeys?.(event, row)
   }
-  const stable = useRef({ keys: (event: KeyboardEvent, row: BoardRow) => latest.current(event, row), focus: (id: string) => setActiveId(id) })
+  const stable = useRef({
+    keys: (event: KeyboardEvent, row: BoardRow) => latest.current(event, row),
+    focus: (id: string) => setActiveId(id),
+  })
   const latest = useRef(keys)
   latest.current = keys
 
   const wordsFor = (row: BoardRow): string => {
     if (!chosen || (across === 'row' && chosen.rowId !== row.id)) return 'no time chosen'
     const table = zoneTable(row.time.zone)
-    const span = row.time.spans.find((each) => each.title && each.start < chosen.end && each.end > chosen.start)
+    const span = row.time.spans.find(
+      (each) => each.title && each.start < chosen.end && each.end > chosen.start,
+    )
     return `${clocksInWords(chosen.start, chosen.end, table)}, ${duringInWords(during(row.time, table, chosen), table)}${span?.title ? `: ${span.title}` : ''}`
   }
 
@@ -364,7 +413,6 @@ export const Board = (props: BoardProps) => {
       onPointerCancel={cancel}
       onPointerLeave={() => plumb.set(null)}
     >
-      {/* biome-ignore lint/a11y/useSemanticElements: a WAI-ARIA grid of lanes is no HTML table */}
       <div role="grid" aria-label={props.label} aria-rowcount={rows.length + groups.length}>
         {groups.map((group) => (
           <div role="rowgroup" key={group.id} className="group">
@@ -373,7 +421,15 @@ export const Board = (props: BoardProps) => {
                 {group.title}
               </div>
               <div role="gridcell" className="ruler-cell">
-                <Ruler axis={group.axis} home={home} zone={group.zone} width={width} plumb={plumb} chosen={chosen} days={props.days} />
+                <Ruler
+                  axis={group.axis}
+                  home={home}
+                  zone={group.zone}
+                  width={width}
+                  plumb={plumb}
+                  chosen={chosen}
+                  days={props.days}
+                />
               </div>
             </div>
             {group.rows.map((row) => (
@@ -406,13 +462,19 @@ export const Board = (props: BoardProps) => {
                 <div
                   key={light.start}
                   className="light"
-                  style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%`, opacity: light.strength }}
+                  style={{
+                    left: `${left * 100}%`,
+                    width: `${(right - left) * 100}%`,
+                    opacity: light.strength,
+                  }}
                 >
                   {(right - left) * width > 60 && light.words && <span>{light.words}</span>}
                 </div>
               )
             })}
-            {props.now > axis.from && props.now < axis.to && <div className="now-line" style={{ left: `${axis.at(props.now) * 100}%` }} />}
+            {props.now > axis.from && props.now < axis.to && (
+              <div className="now-line" style={{ left: `${axis.at(props.now) * 100}%` }} />
+            )}
           </div>
           <div className="over over-frame" aria-hidden>
             {chosen && <Frame chosen={chosen} axis={axis} words={frameWords} />}

@@ -35,7 +35,9 @@ const clashesIn = (blocks: readonly BusySpan[]): { start: number; end: number; w
     full.slice(i + 1).flatMap((other) => {
       const start = Math.max(one.start, other.start)
       const end = Math.min(one.end, other.end)
-      return end > start ? [{ start, end, words: `${blockWords(one)} and ${blockWords(other)} at the same time` }] : []
+      return end > start
+        ? [{ start, end, words: `${blockWords(one)} and ${blockWords(other)} at the same time` }]
+        : []
     }),
   )
 }
@@ -43,8 +45,17 @@ const clashesIn = (blocks: readonly BusySpan[]): { start: number; end: number; w
 /** Where a block's words can be read: not under the blocks that are drawn over it. */
 const readablePart = (span: BusySpan, over: readonly BusySpan[]): { start: number; end: number } => {
   const covering = fills(span) ? over.filter(fills) : over.filter((other) => other.state !== 'listed')
-  const start = covering.reduce((from, other) => (other.start <= from && other.end > from ? other.end : from), span.start)
-  return { start, end: covering.reduce((end, other) => (other.start > start && other.start < end ? other.start : end), span.end) }
+  const start = covering.reduce(
+    (from, other) => (other.start <= from && other.end > from ? other.end : from),
+    span.start,
+  )
+  return {
+    start,
+    end: covering.reduce(
+      (end, other) => (other.start > start && other.start < end ? other.start : end),
+      span.end,
+    ),
+  }
 }
 
 /** In the order they are drawn: earlier first, and of those that begin together the shorter on top. */
@@ -68,43 +79,50 @@ interface LaneProps {
 }
 
 /** The ground and the blocks of one lane. Height is the code: how much of it is open says how available it is. */
-export const Lane = memo(
-  ({ time, axis, width, home, edge, roomy }: LaneProps) => {
-    const table = zoneTable(time.zone)
-    const ground = groundOf(time, table, axis.from, axis.to)
-    const blocks = time.spans.filter((span) => span.end > axis.from && span.start < axis.to).sort(inDrawingOrder)
-    return (
-      <>
-        {ground.map((part) => (
-          <GroundPart key={`${part.start}${part.state}`} part={part} axis={axis} />
-        ))}
-        {blocks.map((span, i) => {
-          const size = placed(axis, span)
-          const pixels = (Number.parseFloat(size.width) / 100) * width
-          const left = Math.max(0, axis.at(span.start))
-          const part = readablePart(span, blocks.slice(i + 1))
-          const indent = Math.max(0, axis.at(part.start) - left) * width
-          const readable = (Math.min(1, axis.at(part.end)) - Math.max(left, axis.at(part.start))) * width
-          return (
-            <div
-              key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
-              className={`stint stint-${span.state}`}
-              data-part="block"
-              data-start={span.start}
-              data-entry={span.entryId}
-              title={blockLabel(span, home)}
-              style={{ ...size, ...(edge && span.entryId ? { borderInlineStart: `3px solid ${edge}` } : {}) }}
-            >
-              {Math.min(pixels, readable) > NARROWEST_TEXT && (roomy || span.state !== 'listed') && (
-                <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>{blockWords(span)}</span>
-              )}
-            </div>
-          )
-        })}
-        {clashesIn(blocks).map((clash) => (
-          <div key={`${clash.start}-${clash.end}`} className="clash" title={clash.words} style={placed(axis, clash)} />
-        ))}
-      </>
-    )
-  },
-)
+export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) => {
+  const table = zoneTable(time.zone)
+  const ground = groundOf(time, table, axis.from, axis.to)
+  const blocks = time.spans
+    .filter((span) => span.end > axis.from && span.start < axis.to)
+    .sort(inDrawingOrder)
+  return (
+    <>
+      {ground.map((part) => (
+        <GroundPart key={`${part.start}${part.state}`} part={part} axis={axis} />
+      ))}
+      {blocks.map((span, i) => {
+        const size = placed(axis, span)
+        const pixels = (Number.parseFloat(size.width) / 100) * width
+        const left = Math.max(0, axis.at(span.start))
+        const part = readablePart(span, blocks.slice(i + 1))
+        const indent = Math.max(0, axis.at(part.start) - left) * width
+        const readable = (Math.min(1, axis.at(part.end)) - Math.max(left, axis.at(part.start))) * width
+        return (
+          <div
+            key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
+            className={`stint stint-${span.state}`}
+            data-part="block"
+            data-start={span.start}
+            data-entry={span.entryId}
+            title={blockLabel(span, home)}
+            style={{ ...size, ...(edge && span.entryId ? { borderInlineStart: `3px solid ${edge}` } : {}) }}
+          >
+            {Math.min(pixels, readable) > NARROWEST_TEXT && (roomy || span.state !== 'listed') && (
+              <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>
+                {blockWords(span)}
+              </span>
+            )}
+          </div>
+        )
+      })}
+      {clashesIn(blocks).map((clash) => (
+        <div
+          key={`${clash.start}-${clash.end}`}
+          className="clash"
+          title={clash.words}
+          style={placed(axis, clash)}
+        />
+      ))}
+    </>
+  )
+})

@@ -1,4 +1,14 @@
-import { civilOf, type Day, dayInWords, parseDay, shortDay, WEEKDAYS, MONTHS, weekdayOf, weekStart } from '@marmot/core/time'
+import {
+  civilOf,
+  type Day,
+  dayInWords,
+  MONTHS,
+  parseDay,
+  shortDay,
+  WEEKDAYS,
+  weekdayOf,
+  weekStart,
+} from '@marmot/core/time'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import './ribbon.css'
@@ -19,7 +29,9 @@ export const ribbonStart = (lens: Lens, today: Day): Day => {
 }
 
 const lensWords = (lens: Lens): string =>
-  lens.days === 1 ? shortDay(lens.first) : `${shortDay(lens.first)} to ${shortDay(lens.first + lens.days - 1)}`
+  lens.days === 1
+    ? shortDay(lens.first)
+    : `${shortDay(lens.first)} to ${shortDay(lens.first + lens.days - 1)}`
 
 /** Seven weeks, a column a day; the fill is how much of the day is open (or full), the lens what the lanes show. */
 export const Ribbon = ({
@@ -77,11 +89,24 @@ export const Ribbon = ({
     }
   }
   const keys = (event: KeyboardEvent) => {
-    const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : event.key === 'PageUp' ? -7 : event.key === 'PageDown' ? 7 : 0
+    const by =
+      event.key === 'ArrowLeft'
+        ? -1
+        : event.key === 'ArrowRight'
+          ? 1
+          : event.key === 'PageUp'
+            ? -7
+            : event.key === 'PageDown'
+              ? 7
+              : 0
     if (!by) return
     event.preventDefault()
     event.stopPropagation()
-    onLens(event.shiftKey ? { ...lens, days: Math.max(1, Math.min(longest, lens.days + by)) } : { ...lens, first: lens.first + by })
+    onLens(
+      event.shiftKey
+        ? { ...lens, days: Math.max(1, Math.min(longest, lens.days + by)) }
+        : { ...lens, first: lens.first + by },
+    )
   }
   const jump = () => {
     const day = parseDay(typed, today)
@@ -96,13 +121,23 @@ export const Ribbon = ({
     <div className="ribbon">
       <div className="ribbon-label">
         <div className="flex items-center gap-1">
-          <button type="button" className="rounded p-0.5 hover:bg-paper" aria-label="Earlier" onClick={() => onLens({ ...lens, first: lens.first - lens.days })}>
+          <button
+            type="button"
+            className="grid size-6 place-items-center rounded hover:bg-paper"
+            aria-label="Earlier"
+            onClick={() => onLens({ ...lens, first: lens.first - lens.days })}
+          >
             <ChevronLeft size={16} aria-hidden />
           </button>
           <b className="whitespace-nowrap text-sm" title={dayInWords(lens.first, today)}>
             {lensWords(lens)}
           </b>
-          <button type="button" className="rounded p-0.5 hover:bg-paper" aria-label="Later" onClick={() => onLens({ ...lens, first: lens.first + lens.days })}>
+          <button
+            type="button"
+            className="grid size-6 place-items-center rounded hover:bg-paper"
+            aria-label="Later"
+            onClick={() => onLens({ ...lens, first: lens.first + lens.days })}
+          >
             <ChevronRight size={16} aria-hidden />
           </button>
         </div>
@@ -126,14 +161,30 @@ export const Ribbon = ({
           />
         </form>
       </div>
-      <div ref={strip} className="ribbon-strip" onPointerDown={press} onPointerMove={follow} onPointerUp={() => (drag.current = null)} onPointerCancel={() => (drag.current = null)}>
+      <div
+        ref={strip}
+        className="ribbon-strip"
+        onPointerDown={press}
+        onPointerMove={follow}
+        onPointerUp={() => (drag.current = null)}
+        onPointerCancel={() => (drag.current = null)}
+      >
         {Array.from(fill, (share, i) => {
           const day = start + i
           const { date, month } = civilOf(day)
           const named = weekdayOf(day) === 1 || i === 0
           return (
-            <div key={day} className="ribbon-day" data-weekend={weekdayOf(day) > 5 || undefined} data-today={day === today || undefined} data-past={day < today || undefined}>
-              <div className="ribbon-cell" title={`${WEEKDAYS[weekdayOf(day) - 1]} ${date} ${MONTHS[month - 1]}: ${Math.round(share * 100)}% ${meaning}`}>
+            <div
+              key={day}
+              className="ribbon-day"
+              data-weekend={weekdayOf(day) > 5 || undefined}
+              data-today={day === today || undefined}
+              data-past={day < today || undefined}
+            >
+              <div
+                className="ribbon-cell"
+                title={`${WEEKDAYS[weekdayOf(day) - 1]} ${date} ${MONTHS[month - 1]}: ${Math.round(share * 100)}% ${meaning}`}
+              >
                 <i data-meaning={meaning} style={{ height: `${Math.round(share * 100)}%` }} />
               </div>
               <span data-named={named || undefined}>{date}</span>
@@ -149,7 +200,11 @@ export const Ribbon = ({
             aria-valuemin={0}
             aria-valuemax={days - 1}
             aria-valuenow={Math.max(0, Math.min(days - 1, lens.first - start))}
-            aria-valuetext={lens.days === 1 ? dayInWords(lens.first, today) : `${dayInWords(lens.first, today)} to ${dayInWords(lens.first + lens.days - 1, today)}`}
+            aria-valuetext={
+              lens.days === 1
+                ? dayInWords(lens.first, today)
+                : `${dayInWords(lens.first, today)} to ${dayInWords(lens.first + lens.days - 1, today)}`
+            }
             className="lens"
             data-lens="move"
             onKeyDown={keys}

@@ -5,20 +5,34 @@ import { type Plumb, usePlumb } from './plumb.ts'
 
 const LABEL_WIDTH = 58
 
-const Ticks = memo(({ axis, home, zone, width, days }: { axis: Axis; home: ZoneTable; zone: ZoneTable; width: number; days: boolean }) => (
-  <>
-    {ticksOf(axis, home, zone, width).map((tick) => (
-      <span
-        key={tick.fraction}
-        className="tick"
-        style={{ left: `${tick.fraction * 100}%` }}
-        data-last={tick.fraction * width > width - LABEL_WIDTH / 2 ? true : undefined}
-      >
-        {days && tick.day ? <b>{tick.day}</b> : tick.clock}
-      </span>
-    ))}
-  </>
-))
+const Ticks = memo(
+  ({
+    axis,
+    home,
+    zone,
+    width,
+    days,
+  }: {
+    axis: Axis
+    home: ZoneTable
+    zone: ZoneTable
+    width: number
+    days: boolean
+  }) => (
+    <>
+      {ticksOf(axis, home, zone, width).map((tick) => (
+        <span
+          key={tick.fraction}
+          className="tick"
+          style={{ left: `${tick.fraction * 100}%` }}
+          data-last={tick.fraction * width > width - LABEL_WIDTH / 2 ? true : undefined}
+        >
+          {days && tick.day ? <b>{tick.day}</b> : tick.clock}
+        </span>
+      ))}
+    </>
+  ),
+)
 
 const localTime = (at: Instant, zone: ZoneTable, home: ZoneTable): string => {
   const wall = toWall(zone, at)
@@ -27,7 +41,17 @@ const localTime = (at: Instant, zone: ZoneTable, home: ZoneTable): string => {
 }
 
 /** The local hour where the plumb line crosses a ruler, with the day if it differs from mine. */
-const PlumbHour = ({ plumb, axis, zone, home }: { plumb: Plumb; axis: Axis; zone: ZoneTable; home: ZoneTable }) => {
+const PlumbHour = ({
+  plumb,
+  axis,
+  zone,
+  home,
+}: {
+  plumb: Plumb
+  axis: Axis
+  zone: ZoneTable
+  home: ZoneTable
+}) => {
   const at = usePlumb(plumb)
   if (at === null || at < axis.from || at > axis.to) return null
   return (
@@ -60,7 +84,10 @@ export const Ruler = ({
     <div className="ruler" aria-hidden>
       <Ticks axis={axis} home={home} zone={zone} width={width} days={days} />
       {shown && (
-        <span className="hour hour-chosen" style={{ left: `${((axis.at(shown.start) + axis.at(shown.end)) / 2) * 100}%` }}>
+        <span
+          className="hour hour-chosen"
+          style={{ left: `${((axis.at(shown.start) + axis.at(shown.end)) / 2) * 100}%` }}
+        >
           {localTime(shown.start, zone, home)}–{clockText(minuteOf(toWall(zone, shown.end)))}
         </span>
       )}

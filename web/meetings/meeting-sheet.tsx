@@ -1,6 +1,13 @@
 import { cancelMeeting, type Meeting, type Participant, readMeeting } from '@marmot/contract/meetings'
 import { tally, tallyInWords } from '@marmot/core/invitations'
-import { clocksInWords, lengthInWords, minutesBetween, shortTime, spanInWords, zoneTable } from '@marmot/core/time'
+import {
+  clocksInWords,
+  lengthInWords,
+  minutesBetween,
+  shortTime,
+  spanInWords,
+  zoneTable,
+} from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Check, CircleDashed, CircleHelp, X } from 'lucide-react'
 import { useState } from 'react'
@@ -21,21 +28,36 @@ const ANSWER = {
   delegated: { words: 'delegated', icon: CircleHelp, tone: '' },
 } as const
 
-const MAIL = { none: '', waiting: 'invitation on its way', sent: 'invitation sent', failed: '⚠ invitation could not be sent yet; trying again' } as const
+const MAIL = {
+  none: '',
+  waiting: 'invitation on its way',
+  sent: 'invitation sent',
+  failed: '⚠ invitation could not be sent yet; trying again',
+} as const
 
 const sentWords = (participant: Participant): string =>
-  participant.seenAt && participant.answer === 'needs-action' ? 'has looked at it' : participant.answer === 'needs-action' ? MAIL[participant.mail] : ''
+  participant.seenAt && participant.answer === 'needs-action'
+    ? 'has looked at it'
+    : participant.answer === 'needs-action'
+      ? MAIL[participant.mail]
+      : ''
 
 const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
   const { zone } = useMe()
   const answer = ANSWER[participant.answer]
   const Icon = answer.icon
-  const theirs = participant.zone ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone)) : 'guest'
+  const theirs = participant.zone
+    ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone))
+    : 'guest'
   return (
     <li className="grid grid-cols-[1fr_auto] gap-x-3 border-line border-t py-1.5">
       <span className="min-w-0 truncate">
         {participant.name}
-        {participant.organizer ? <span className="text-soft text-sm"> organizes</span> : !participant.required && <span className="text-soft text-sm"> optional</span>}
+        {participant.organizer ? (
+          <span className="text-soft text-sm"> organizes</span>
+        ) : (
+          !participant.required && <span className="text-soft text-sm"> optional</span>
+        )}
       </span>
       {participant.organizer ? (
         <span />
@@ -46,9 +68,13 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       )}
       <span className="text-[13px] text-soft">{theirs}</span>
       <span className="text-right text-[13px] text-soft">
-        {participant.answeredAt ? shortTime(Date.parse(participant.answeredAt), zone) : sentWords(participant)}
+        {participant.answeredAt
+          ? shortTime(Date.parse(participant.answeredAt), zone)
+          : sentWords(participant)}
       </span>
-      {participant.message && <p className="col-span-2 mt-0.5 border-gentian border-l-2 pl-2 text-sm">“{participant.message}”</p>}
+      {participant.message && (
+        <p className="col-span-2 mt-0.5 border-gentian border-l-2 pl-2 text-sm">“{participant.message}”</p>
+      )}
     </li>
   )
 }
@@ -81,7 +107,11 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
     <div className="flex flex-col gap-2 rounded-md border border-coral/60 p-3">
       <p>
         {meeting.repeats ? 'Every date of it is cancelled. ' : ''}
-        {others} {others === 1 ? 'person is' : 'people are'} told by mail{meeting.places.length ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again` : ''}. This cannot be taken back.
+        {others} {others === 1 ? 'person is' : 'people are'} told by mail
+        {meeting.places.length
+          ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again`
+          : ''}
+        . This cannot be taken back.
       </p>
       {trouble && <Trouble>{trouble}</Trouble>}
       <div className="flex gap-2">
@@ -125,7 +155,9 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
         <h3 className="font-semibold" aria-live="polite">
           {tallyInWords(sum)}
         </h3>
-        {sum.missing.length > 0 && <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>}
+        {sum.missing.length > 0 && (
+          <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>
+        )}
         <ul className="mt-1">
           {meeting.participants.map((participant) => (
             <ParticipantRow key={participant.id} participant={participant} meeting={meeting} />
@@ -155,7 +187,11 @@ export const MeetingSheet = () => {
   return (
     <Sheet open={entryId !== null} onClose={close} title={meeting.data?.title ?? 'Meeting'} wide>
       {meeting.isPending && <Loading what="the meeting" />}
-      {meeting.isError && <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>{problemWords(meeting.error)}</Trouble>}
+      {meeting.isError && (
+        <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>
+          {problemWords(meeting.error)}
+        </Trouble>
+      )}
       {meeting.data && <Body meeting={meeting.data} onDone={close} />}
     </Sheet>
   )

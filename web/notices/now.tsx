@@ -15,7 +15,10 @@ import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
   <section aria-label={title}>
     <h2 className="mb-1.5 font-semibold text-[17px]">
-      {title} {count ? <span className="ml-1 rounded-full bg-gentian px-2 text-gentian-ink text-sm">{count}</span> : null}
+      {title}{' '}
+      {count ? (
+        <span className="ml-1 rounded-full bg-gentian px-2 text-gentian-ink text-sm">{count}</span>
+      ) : null}
     </h2>
     {children}
   </section>
@@ -36,7 +39,12 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
   return (
     <li className="rounded-lg bg-paper px-4 py-2.5">
       <div className="flex flex-wrap items-baseline gap-x-3">
-        <button type="button" aria-expanded={open} onClick={onOpen} className="text-left font-semibold text-[16px] hover:underline">
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={onOpen}
+          className="text-left font-semibold text-[16px] hover:underline"
+        >
           {meeting.title}
         </button>
         <span className="text-soft">
@@ -44,7 +52,11 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
           {mine && !mine.required ? ', optional for you' : ''}
           {meeting.place ? `, ${meeting.place}` : ''}
         </span>
-        <button type="button" className="ml-auto rounded px-1 text-gentian text-sm underline underline-offset-2" onClick={() => show(meeting.entryId)}>
+        <button
+          type="button"
+          className="ml-auto rounded px-1 text-gentian text-sm underline underline-offset-2"
+          onClick={() => show(meeting.entryId)}
+        >
           Who else
         </button>
       </div>
@@ -66,10 +78,16 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
   const { zone } = useMe()
   const open = useOpen()
   const sum = tally(meeting.participants)
-  const waiting = meeting.participants.filter((one) => !one.organizer && one.answer === 'needs-action').map((one) => one.name)
+  const waiting = meeting.participants
+    .filter((one) => !one.organizer && one.answer === 'needs-action')
+    .map((one) => one.name)
   return (
     <li className="border-line border-t first:border-t-0">
-      <button type="button" onClick={() => open(meeting.entryId)} className="grid w-full grid-cols-[1fr_auto] gap-x-3 px-4 py-2 text-left hover:bg-shade/60">
+      <button
+        type="button"
+        onClick={() => open(meeting.entryId)}
+        className="grid w-full grid-cols-[1fr_auto] gap-x-3 px-4 py-2 text-left hover:bg-shade/60"
+      >
         <b className="min-w-0 truncate font-semibold">{meeting.title}</b>
         <span className="whitespace-nowrap">{shortTime(Date.parse(meeting.start), zone)}</span>
         <span className="min-w-0 truncate text-soft text-sm" title={waiting.join(', ')}>
@@ -77,16 +95,30 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
           {waiting.length > 0 && `: ${waiting.join(', ')}`}
         </span>
         <span className="text-right text-soft text-sm">{meeting.place}</span>
-        {sum.missing.length > 0 && <span className="col-span-2 font-semibold text-coral text-sm">⚠ Required, and not coming: {sum.missing.join(', ')}</span>}
+        {sum.missing.length > 0 && (
+          <span className="col-span-2 font-semibold text-coral text-sm">
+            ⚠ Required, and not coming: {sum.missing.join(', ')}
+          </span>
+        )}
       </button>
     </li>
   )
 }
 
-const SAID: Record<string, string> = { accepted: 'accepted', tentative: 'may come to', declined: 'declined', 'needs-action': 'has not answered', delegated: 'delegated' }
+const SAID: Record<string, string> = {
+  accepted: 'accepted',
+  tentative: 'may come to',
+  declined: 'declined',
+  'needs-action': 'has not answered',
+  delegated: 'delegated',
+}
 
 const noticeWords = (notice: Notice): string =>
-  notice.kind === 'answered' ? SAID[notice.answer ?? 'needs-action'] ?? '' : notice.kind === 'invited' ? 'invites you to' : 'cancelled'
+  notice.kind === 'answered'
+    ? (SAID[notice.answer ?? 'needs-action'] ?? '')
+    : notice.kind === 'invited'
+      ? 'invites you to'
+      : 'cancelled'
 
 const Lately = ({ notices }: { notices: readonly Notice[] }) => {
   const { zone } = useMe()
@@ -95,7 +127,11 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
     <ul className="rounded-lg bg-paper py-1" aria-live="polite">
       {notices.map((notice) => (
         <li key={notice.id}>
-          <button type="button" onClick={() => open(notice.entryId)} className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60">
+          <button
+            type="button"
+            onClick={() => open(notice.entryId)}
+            className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
+          >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
             {notice.message && <span className="text-soft">: “{notice.message}”</span>}
             <span className="text-[13px] text-soft"> {shortTime(Date.parse(notice.at), zone)}</span>
@@ -123,24 +159,35 @@ export const Now = () => {
   if (state.isError)
     return (
       <div className="p-6">
-        <Trouble action={<Button onClick={() => state.refetch()}>Try again</Button>}>{problemWords(state.error)}</Trouble>
+        <Trouble action={<Button onClick={() => state.refetch()}>Try again</Button>}>
+          {problemWords(state.error)}
+        </Trouble>
       </div>
     )
   const { toAnswer, organized, next, notices } = state.data
-  const open = toAnswer.some((meeting) => meeting.entryId === opened) ? opened : (toAnswer[0]?.entryId ?? null)
+  const open = toAnswer.some((meeting) => meeting.entryId === opened)
+    ? opened
+    : (toAnswer[0]?.entryId ?? null)
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
       <div className="mx-auto grid max-w-[1180px] gap-x-8 gap-y-6 p-5 max-md:p-3 lg:grid-cols-[1.45fr_1fr]">
         <h1 className="font-bold text-2xl lg:col-span-2">
           {dayInWords(dayOf(toWall(zone, now)), dayOf(toWall(zone, now)))}
-          <span className="ml-3 font-normal text-base text-soft">Good to see you, {person.name.split(' ')[0]}.</span>
+          <span className="ml-3 font-normal text-base text-soft">
+            Good to see you, {person.name.split(' ')[0]}.
+          </span>
         </h1>
         <div className="flex min-w-0 flex-col gap-6">
           <Section title="Waiting for your answer" count={toAnswer.length}>
             {toAnswer.length ? (
               <ul className="flex flex-col gap-2">
                 {toAnswer.map((meeting) => (
-                  <ToAnswer key={meeting.entryId} meeting={meeting} open={meeting.entryId === open} onOpen={() => setOpened(meeting.entryId)} />
+                  <ToAnswer
+                    key={meeting.entryId}
+                    meeting={meeting}
+                    open={meeting.entryId === open}
+                    onOpen={() => setOpened(meeting.entryId)}
+                  />
                 ))}
               </ul>
             ) : (
@@ -157,18 +204,29 @@ export const Now = () => {
                   const running = start <= now
                   const row = (
                     <>
-                      <span className={`w-[92px] shrink-0 whitespace-nowrap ${running ? 'font-semibold text-coral' : 'text-soft'}`}>
-                        {running ? 'now' : dayOf(toWall(zone, start)) === dayOf(toWall(zone, now)) ? clocksInWords(start, start, zone).slice(0, 5) : shortTime(start, zone).replace(/ \w+ (?=\d\d:)/, ' ')}
+                      <span
+                        className={`w-[92px] shrink-0 whitespace-nowrap ${running ? 'font-semibold text-coral' : 'text-soft'}`}
+                      >
+                        {running
+                          ? 'now'
+                          : dayOf(toWall(zone, start)) === dayOf(toWall(zone, now))
+                            ? clocksInWords(start, start, zone).slice(0, 5)
+                            : shortTime(start, zone).replace(/ \w+ (?=\d\d:)/, ' ')}
                       </span>
                       <span className="min-w-0 truncate">
-                        {one.title || '(no title)'} {one.place && <span className="text-soft">{one.place}</span>}
+                        {one.title || '(no title)'}{' '}
+                        {one.place && <span className="text-soft">{one.place}</span>}
                       </span>
                     </>
                   )
                   return (
                     <li key={`${one.entryId}${one.start}`}>
                       {one.meeting ? (
-                        <button type="button" onClick={() => show(one.entryId)} className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60">
+                        <button
+                          type="button"
+                          onClick={() => show(one.entryId)}
+                          className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60"
+                        >
                           {row}
                         </button>
                       ) : (

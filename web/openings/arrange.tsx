@@ -1,7 +1,16 @@
 import type { Person } from '@marmot/contract/people'
 import { duringInWords } from '@marmot/core/availability'
 import { nextOpening, type Opening } from '@marmot/core/openings'
-import { type Day, dayOf, instantOf, offsetAt, offsetInWords, toWall, wallOf, zoneTable } from '@marmot/core/time'
+import {
+  type Day,
+  dayOf,
+  instantOf,
+  offsetAt,
+  offsetInWords,
+  toWall,
+  wallOf,
+  zoneTable,
+} from '@marmot/core/time'
 import { X } from 'lucide-react'
 import { type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { problemWords } from '../app/api.ts'
@@ -45,7 +54,13 @@ const MemberLabel = ({
       aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}${isMe ? '' : ': change'}`}
       className="size-5 shrink-0 rounded-full p-1"
     >
-      <i className="block size-3 rounded-full border-2" style={{ borderColor: flowerOf(member.id), background: member.required ? flowerOf(member.id) : 'transparent' }} />
+      <i
+        className="block size-3 rounded-full border-2"
+        style={{
+          borderColor: flowerOf(member.id),
+          background: member.required ? flowerOf(member.id) : 'transparent',
+        }}
+      />
     </button>
     <div className="min-w-0 flex-1">
       <div className="flex items-baseline gap-1.5">
@@ -55,7 +70,10 @@ const MemberLabel = ({
         {isMe && <span className="text-soft text-xs">you</span>}
         {!member.required && <span className="text-soft text-xs">optional</span>}
       </div>
-      <div className={`truncate text-[12.5px] ${troubled ? 'font-semibold text-coral' : 'text-soft'}`} title={words}>
+      <div
+        className={`truncate text-[12.5px] ${troubled ? 'font-semibold text-coral' : 'text-soft'}`}
+        title={words}
+      >
         {troubled && '⚠ '}
         {words}
       </div>
@@ -76,14 +94,22 @@ const MemberLabel = ({
 const GUEST_ZONE = 'guests'
 
 /** Lanes grouped by zone: mine first, then as people were added; guests, whose time nobody knows, come last. */
-const useGroups = (arranging: Arranging, lens: Lens, onToggle: (id: string) => void, onRemove: (id: string) => void, onDropPlace: (id: string) => void) => {
+const useGroups = (
+  arranging: Arranging,
+  lens: Lens,
+  onToggle: (id: string) => void,
+  onRemove: (id: string) => void,
+  onDropPlace: (id: string) => void,
+) => {
   const { zone, members, me, reasons, placeReasons, chosen, now } = arranging
   const axis = useMemo(
     () => instantAxis(instantOf(zone, wallOf(lens.first)), instantOf(zone, wallOf(lens.first + lens.days))),
     [zone, lens.first, lens.days],
   )
   const keyOf = (member: Member) => (member.person ? member.time.zone : GUEST_ZONE)
-  const keys = [...new Set([me.zone, ...members.map(keyOf).filter((key) => key !== GUEST_ZONE), ...members.map(keyOf)])]
+  const keys = [
+    ...new Set([me.zone, ...members.map(keyOf).filter((key) => key !== GUEST_ZONE), ...members.map(keyOf)]),
+  ]
   const groups = keys.flatMap((key): BoardGroup[] => {
     const inside = members.filter((member) => keyOf(member) === key)
     if (inside.length === 0) return []
@@ -99,7 +125,10 @@ const useGroups = (arranging: Arranging, lens: Lens, onToggle: (id: string) => v
             <b>Guests</b>
           ) : (
             <>
-              <b>{sites}</b> <span className="text-soft">{offsetInWords(offsetAt(table, chosen?.start ?? Math.max(now, axis.from)))}</span>
+              <b>{sites}</b>{' '}
+              <span className="text-soft">
+                {offsetInWords(offsetAt(table, chosen?.start ?? Math.max(now, axis.from)))}
+              </span>
             </>
           ),
         rows: inside.map((member): BoardRow => {
@@ -147,7 +176,11 @@ const useGroups = (arranging: Arranging, lens: Lens, onToggle: (id: string) => v
         const reason = placeReasons.find((each) => each.place.id === place.id)
         const troubled = reason !== undefined && !reason.free
         const table = zoneTable(place.time.zone)
-        const words = reason ? (reason.free ? `free, ${place.seats} seats` : duringInWords(reason.how, table).replace(/^busy/, 'taken')) : `${place.seats} seats`
+        const words = reason
+          ? reason.free
+            ? `free, ${place.seats} seats`
+            : duringInWords(reason.how, table).replace(/^busy/, 'taken')
+          : `${place.seats} seats`
         return {
           id: place.id,
           name: place.name,
@@ -158,12 +191,19 @@ const useGroups = (arranging: Arranging, lens: Lens, onToggle: (id: string) => v
               <i className="mx-1 size-3 shrink-0 border-2 border-soft" />
               <div className="min-w-0 flex-1">
                 <div className="truncate font-semibold text-[14px]">{place.name}</div>
-                <div className={`truncate text-[12.5px] ${troubled ? 'font-semibold text-coral' : 'text-soft'}`}>
+                <div
+                  className={`truncate text-[12.5px] ${troubled ? 'font-semibold text-coral' : 'text-soft'}`}
+                >
                   {troubled && '⚠ '}
                   {words}
                 </div>
               </div>
-              <button type="button" aria-label={`Let ${place.name} go`} onClick={() => onDropPlace(place.id)} className="rounded p-0.5 text-soft hover:bg-shade hover:text-ink">
+              <button
+                type="button"
+                aria-label={`Let ${place.name} go`}
+                onClick={() => onDropPlace(place.id)}
+                className="rounded p-0.5 text-soft hover:bg-shade hover:text-ink"
+              >
                 <X size={14} aria-hidden />
               </button>
             </div>
@@ -180,7 +220,12 @@ const lightsOf = (arranging: Arranging): Light[] => {
     start: band.start,
     end: band.end,
     strength: band.missing > 0 ? 0.45 : 1,
-    words: band.missing > 0 ? `${known - band.missing} of ${known}` : arranging.found.unknown.length ? `all ${known} known` : `all ${known}`,
+    words:
+      band.missing > 0
+        ? `${known - band.missing} of ${known}`
+        : arranging.found.unknown.length
+          ? `all ${known} known`
+          : `all ${known}`,
   }))
 }
 
@@ -194,7 +239,9 @@ export const Arrange = () => {
   const [said, setSaid] = useState('')
   const me = useMe()
   const shown: Lens = lens ?? { first: dayOf(toWall(me.zone, brief.start ?? me.clock())), days: 1 }
-  const [ribbonFirst, setRibbonFirst] = useState<Day>(() => ribbonStart(shown, dayOf(toWall(me.zone, me.clock()))))
+  const [ribbonFirst, setRibbonFirst] = useState<Day>(() =>
+    ribbonStart(shown, dayOf(toWall(me.zone, me.clock()))),
+  )
   const arranging = useArranging(brief, ribbonFirst)
   const { zone, today, chosen, found, members, now } = arranging
 
@@ -223,11 +270,18 @@ export const Arrange = () => {
   const jump = (way: 1 | -1) => {
     const next = nextOpening(found.openings, brief.start ?? now, way)
     if (next) take(next)
-    setSaid(next ? '' : way === 1 ? 'There is no later opening in the window.' : 'There is no earlier opening in the window.')
+    setSaid(
+      next
+        ? ''
+        : way === 1
+          ? 'There is no later opening in the window.'
+          : 'There is no earlier opening in the window.',
+    )
   }
   const add = (people: readonly Person[]) => {
     const fresh = people.filter((person) => !brief.people.some((one) => one.id === person.id))
-    if (fresh.length) change({ people: [...brief.people, ...fresh.map(({ id }) => ({ id, required: true }))] })
+    if (fresh.length)
+      change({ people: [...brief.people, ...fresh.map(({ id }) => ({ id, required: true }))] })
   }
   const toggle = (id: string) =>
     change({
@@ -235,9 +289,14 @@ export const Arrange = () => {
       guests: brief.guests.map((one) => (one.address === id ? { ...one, required: !one.required } : one)),
     })
   const remove = (id: string) =>
-    change({ people: brief.people.filter((one) => one.id !== id), guests: brief.guests.filter((one) => one.address !== id) })
+    change({
+      people: brief.people.filter((one) => one.id !== id),
+      guests: brief.guests.filter((one) => one.address !== id),
+    })
   const togglePlace = (id: string) =>
-    change({ places: brief.places.includes(id) ? brief.places.filter((each) => each !== id) : [...brief.places, id] })
+    change({
+      places: brief.places.includes(id) ? brief.places.filter((each) => each !== id) : [...brief.places, id],
+    })
 
   const zoom = (by: number) => look({ ...shown, days: Math.max(1, Math.min(LONGEST_LENS, shown.days + by)) })
   useKeys([
@@ -269,7 +328,15 @@ export const Arrange = () => {
   return (
     <>
       <h1 className="sr-only">Arrange a meeting</h1>
-      <Ribbon start={ribbonFirst} today={today} lens={shown} fill={arranging.fill} meaning={arranging.alone ? 'taken' : 'open'} longest={LONGEST_LENS} onLens={look} />
+      <Ribbon
+        start={ribbonFirst}
+        today={today}
+        lens={shown}
+        fill={arranging.fill}
+        meaning={arranging.alone ? 'taken' : 'open'}
+        longest={LONGEST_LENS}
+        onLens={look}
+      />
       <div ref={ref} className="relative min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="grid grid-cols-[var(--label)_1fr] items-center py-1.5 max-md:grid-cols-1 max-md:px-2.5">
           <div className="pr-3 pl-3.5 max-md:p-0">
@@ -293,7 +360,9 @@ export const Arrange = () => {
         </div>
         {arranging.error ? (
           <div className="px-4 py-2">
-            <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>{problemWords(arranging.error)}</Trouble>
+            <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>
+              {problemWords(arranging.error)}
+            </Trouble>
           </div>
         ) : (
           <div style={{ '--lane': laneHeight(room, rows, groups.length, MOST_LANE) }}>
@@ -319,7 +388,15 @@ export const Arrange = () => {
       <p className="sr-only" role="status">
         {said}
       </p>
-      <Tray arranging={arranging} members={members} said={said} onTake={take} onTogglePlace={togglePlace} onSend={() => setSending(true)} onJump={jump} />
+      <Tray
+        arranging={arranging}
+        members={members}
+        said={said}
+        onTake={take}
+        onTogglePlace={togglePlace}
+        onSend={() => setSending(true)}
+        onJump={jump}
+      />
       {sending && <SendSheet arranging={arranging} onClose={() => setSending(false)} />}
     </>
   )

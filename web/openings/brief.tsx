@@ -49,7 +49,11 @@ export const emptyBrief = (today: number, me: string): Brief => ({
 })
 
 const isBrief = (value: unknown): value is Brief =>
-  typeof value === 'object' && value !== null && 'people' in value && Array.isArray(value.people) && 'fromDay' in value
+  typeof value === 'object' &&
+  value !== null &&
+  'people' in value &&
+  Array.isArray(value.people) &&
+  'fromDay' in value
 
 const kept = (key: string): Brief | null => {
   try {
@@ -64,8 +68,15 @@ const kept = (key: string): Brief | null => {
 export const WithBrief = ({ children }: { children: ReactNode }) => {
   const { person, zone, clock } = useMe()
   const key = `brief:${person.id}`
-  const fresh = useCallback(() => emptyBrief(dayOf(toWall(zone, clock())), person.id), [zone, clock, person.id])
-  const [{ brief, past }, setState] = useState<{ brief: Brief; past: readonly Brief[]; last: typeof NOTHING }>(() => ({
+  const fresh = useCallback(
+    () => emptyBrief(dayOf(toWall(zone, clock())), person.id),
+    [zone, clock, person.id],
+  )
+  const [{ brief, past }, setState] = useState<{
+    brief: Brief
+    past: readonly Brief[]
+    last: typeof NOTHING
+  }>(() => ({
     brief: kept(key) ?? fresh(),
     past: [],
     last: NOTHING,
@@ -76,7 +87,12 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
   const value = useMemo<Hand>(
     () => ({
       brief,
-      untouched: brief.people.length < 2 && brief.guests.length === 0 && !brief.title && brief.start === null && brief.places.length === 0,
+      untouched:
+        brief.people.length < 2 &&
+        brief.guests.length === 0 &&
+        !brief.title &&
+        brief.start === null &&
+        brief.places.length === 0,
       change: (change) =>
         setState((state) => {
           // A drag, or a word being typed, is many changes of one thing: one step back undoes all of it.
@@ -89,10 +105,19 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
             last: { what, at },
           }
         }),
-      clear: () => setState((state) => ({ brief: fresh(), past: [...state.past, state.brief].slice(-MOST_UNDO), last: NOTHING })),
+      clear: () =>
+        setState((state) => ({
+          brief: fresh(),
+          past: [...state.past, state.brief].slice(-MOST_UNDO),
+          last: NOTHING,
+        })),
       undo: () => {
         if (past.length === 0) return false
-        setState((state) => ({ brief: state.past.at(-1) ?? state.brief, past: state.past.slice(0, -1), last: NOTHING }))
+        setState((state) => ({
+          brief: state.past.at(-1) ?? state.brief,
+          past: state.past.slice(0, -1),
+          last: NOTHING,
+        }))
         return true
       },
     }),
@@ -110,5 +135,7 @@ export const useBrief = (): Hand => {
 /** Ctrl Z on the screen where the brief is made takes back its last change. */
 export const useBriefUndo = (): void => {
   const { undo } = useBrief()
-  useKeys([{ keys: 'Ctrl Z', does: 'Take back the last change to the brief', on: 'z', ctrl: true, run: undo }])
+  useKeys([
+    { keys: 'Ctrl Z', does: 'Take back the last change to the brief', on: 'z', ctrl: true, run: undo },
+  ])
 }

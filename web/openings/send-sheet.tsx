@@ -1,5 +1,14 @@
 import { sendMeeting } from '@marmot/contract/meetings'
-import { clocksInWords, dayOf, lengthInWords, shortDay, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
+import {
+  clocksInWords,
+  dayOf,
+  lengthInWords,
+  shortDay,
+  spanInWords,
+  toWall,
+  wallText,
+  zoneTable,
+} from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -56,7 +65,9 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       const sent = await call(sendMeeting, { body, key: key.current.key })
       clear()
       queries.invalidateQueries()
-      toast.success(`Made. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`)
+      toast.success(
+        `Made. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`,
+      )
       navigate(`/now?meeting=${sent.entryId}`)
     } catch (problem) {
       setError(problem)
@@ -74,7 +85,12 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const press = `Send ${invited.length} ${invited.length === 1 ? 'invitation' : 'invitations'}${names ? ` and take ${names}` : ''}`
   const lost = placeReasons.filter((reason) => !reason.free)
   return (
-    <Sheet open onClose={busy ? () => undefined : onClose} title={brief.title.trim() || 'Before it goes'} wide>
+    <Sheet
+      open
+      onClose={busy ? () => undefined : onClose}
+      title={brief.title.trim() || 'Before it goes'}
+      wide
+    >
       {missing.length > 0 || !chosen ? (
         <p>Still missing: {missing.join(', ')}.</p>
       ) : (
@@ -104,13 +120,18 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
                       {member.person ? (
                         <>
                           {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
-                          {clocksInWords(chosen.start, chosen.end, table)} <span className="text-soft text-sm">{member.siteName}</span>
+                          {clocksInWords(chosen.start, chosen.end, table)}{' '}
+                          <span className="text-soft text-sm">{member.siteName}</span>
                         </>
                       ) : (
                         <span className="text-soft text-sm">by mail, no account</span>
                       )}
                     </span>
-                    {how && how.state === 'stretch' && <span className="col-span-2 text-sm text-soft">{lengthInWords(how.stretch)} outside their hours</span>}
+                    {how && how.state === 'stretch' && (
+                      <span className="col-span-2 text-sm text-soft">
+                        {lengthInWords(how.stretch)} outside their hours
+                      </span>
+                    )}
                     {blocked && <span className="col-span-2 text-coral text-sm">⚠ {how.state} then</span>}
                   </li>
                 )
@@ -118,7 +139,15 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             </ul>
           </section>
           <Field label="Words to everybody (optional)">
-            {(props) => <textarea {...props} rows={3} maxLength={10_000} value={brief.note} onChange={(event) => change({ note: event.target.value })} />}
+            {(props) => (
+              <textarea
+                {...props}
+                rows={3}
+                maxLength={10_000}
+                value={brief.note}
+                onChange={(event) => change({ note: event.target.value })}
+              />
+            )}
           </Field>
           {error !== null && (
             <Trouble
@@ -131,12 +160,17 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               {problemWords(error)}
             </Trouble>
           )}
-          {error === null && lost.length > 0 && <Trouble>{lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place or another time.</Trouble>}
+          {error === null && lost.length > 0 && (
+            <Trouble>
+              {lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place
+              or another time.
+            </Trouble>
+          )}
           <div className="flex justify-end gap-2">
             <Button onClick={onClose} disabled={busy}>
               Back
             </Button>
-            <Button tone="primary" onClick={send} disabled={busy} autoFocus>
+            <Button tone="primary" onClick={send} disabled={busy} data-first>
               {busy ? (names ? `Taking ${names}, sending…` : 'Sending…') : press}
             </Button>
           </div>

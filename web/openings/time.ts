@@ -1,7 +1,12 @@
 import type { PersonTime } from '@marmot/contract/availability'
 import { readAvailability } from '@marmot/contract/availability'
 import { type Person, searchPeople } from '@marmot/contract/people'
-import { listReservations, listResources, type ReservationOnWire, type Resource } from '@marmot/contract/resources'
+import {
+  listReservations,
+  listResources,
+  type ReservationOnWire,
+  type Resource,
+} from '@marmot/contract/resources'
 import type { LaneTime } from '@marmot/core/availability'
 import { blockedSpan, type Place } from '@marmot/core/reservations'
 import type { Instant } from '@marmot/core/time'
@@ -28,7 +33,8 @@ export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
   const key = [...ids].sort().join(',')
   return useQuery({
     queryKey: ['time', key, from, to],
-    queryFn: ({ signal }) => call(readAvailability, { query: { people: key, from: iso(from), to: iso(to) }, signal }),
+    queryFn: ({ signal }) =>
+      call(readAvailability, { query: { people: key, from: iso(from), to: iso(to) }, signal }),
     enabled: key !== '',
     placeholderData: keepPreviousData,
   })
@@ -44,7 +50,13 @@ export const laneOf = (time: PersonTime): LaneTime => ({
 })
 
 /** A lane of which nothing is known: a guest's, or one that is still on its way. */
-export const unknownLane = (zone: string): LaneTime => ({ zone, known: false, hours: [], outside: 'outside', spans: [] })
+export const unknownLane = (zone: string): LaneTime => ({
+  zone,
+  known: false,
+  hours: [],
+  outside: 'outside',
+  spans: [],
+})
 
 export interface PlaceLane extends Place {
   readonly resource: Resource
@@ -53,7 +65,11 @@ export interface PlaceLane extends Place {
 
 /** Every place with what is reserved of it in a range. */
 export const usePlaces = (from: Instant, to: Instant) => {
-  const resources = useQuery({ queryKey: ['resources'], queryFn: () => call(listResources), staleTime: 300_000 })
+  const resources = useQuery({
+    queryKey: ['resources'],
+    queryFn: () => call(listResources),
+    staleTime: 300_000,
+  })
   const reservations = useQuery({
     queryKey: ['reservations', from, to],
     queryFn: ({ signal }) => call(listReservations, { query: { from: iso(from), to: iso(to) }, signal }),
@@ -68,10 +84,20 @@ export const usePlaces = (from: Instant, to: Instant) => {
     }
     return (resources.data?.resources ?? []).map((resource) => {
       const taken = byResource.get(resource.id) ?? []
-      return { ...resource, mayTake: resource.mayTake && !resource.asksApproval, resource, reservations: taken, time: placeLane(resource, taken) }
+      return {
+        ...resource,
+        mayTake: resource.mayTake && !resource.asksApproval,
+        resource,
+        reservations: taken,
+        time: placeLane(resource, taken),
+      }
     })
   }, [resources.data, reservations.data])
-  return { places, pending: resources.isPending || reservations.isPending, error: resources.error ?? reservations.error }
+  return {
+    places,
+    pending: resources.isPending || reservations.isPending,
+    error: resources.error ?? reservations.error,
+  }
 }
 
 /** A place's lane: closed outside its hours; each reservation with its turnaround, titled as far as I may see. */
@@ -80,7 +106,11 @@ const placeLane = (resource: Resource, taken: readonly ReservationOnWire[]): Lan
   known: true,
   hours: resource.hours,
   outside: 'closed',
-  closed: resource.closed.map((shut) => ({ ...shut, start: Date.parse(shut.start), end: Date.parse(shut.end) })),
+  closed: resource.closed.map((shut) => ({
+    ...shut,
+    start: Date.parse(shut.start),
+    end: Date.parse(shut.end),
+  })),
   spans: taken.map((each) => ({
     ...blockedSpan({ start: Date.parse(each.start), end: Date.parse(each.end) }, resource.turnaround),
     state: each.state,

@@ -10,12 +10,17 @@ export const TrayReminder = () => {
   if (untouched) return null
   const others = brief.people.length + brief.guests.length - 1
   return (
-    <aside aria-label="The brief in hand" className="flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap">
+    <aside
+      aria-label="The brief in hand"
+      className="flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap"
+    >
       <b className="truncate">{brief.title || 'A meeting without a title'}</b>
       <span className="whitespace-nowrap text-soft">
         {others} {others === 1 ? 'other' : 'others'}
         {brief.start === null ? ', no time yet' : `, ${shortTime(brief.start, zone)}`}
-        {brief.places.length ? `, ${brief.places.length} ${brief.places.length === 1 ? 'place' : 'places'}` : ''}
+        {brief.places.length
+          ? `, ${brief.places.length} ${brief.places.length === 1 ? 'place' : 'places'}`
+          : ''}
       </span>
       <button type="button" className="ml-auto rounded px-2 py-1 text-soft hover:bg-shade" onClick={clear}>
         Put away

@@ -4,7 +4,6 @@ import {
   dayOf,
   dayText,
   lengthInWords,
-
   parseLength,
   shortDay,
   shortTime,
@@ -27,11 +26,20 @@ const MOST_PLACES = 6
 
 const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
   <Popover.Root>
-    <Popover.Trigger className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade" aria-label={`${label}: ${words}`}>
+    <Popover.Trigger
+      className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade"
+      aria-label={`${label}: ${words}`}
+    >
       {words} <ChevronDown size={13} aria-hidden />
     </Popover.Trigger>
     <Popover.Portal>
-      <Popover.Content side="top" align="start" sideOffset={6} aria-label={label} className="z-40 w-72 rounded-lg border border-line bg-paper p-3 shadow-xl">
+      <Popover.Content
+        side="top"
+        align="start"
+        sideOffset={6}
+        aria-label={label}
+        className="z-40 w-72 rounded-lg border border-line bg-paper p-3 shadow-xl"
+      >
         {children}
       </Popover.Content>
     </Popover.Portal>
@@ -47,7 +55,11 @@ const LengthChip = () => {
       <div className="flex flex-wrap gap-1.5">
         {LENGTHS.map((each) => (
           <Popover.Close key={each} asChild>
-            <Button aria-pressed={brief.minutes === each} className={brief.minutes === each ? 'border-gentian font-semibold' : ''} onClick={() => change({ minutes: each })}>
+            <Button
+              aria-pressed={brief.minutes === each}
+              className={brief.minutes === each ? 'border-gentian font-semibold' : ''}
+              onClick={() => change({ minutes: each })}
+            >
               {lengthInWords(each)}
             </Button>
           </Popover.Close>
@@ -91,18 +103,30 @@ const WindowChip = ({ today }: { today: number }) => {
       <div className="flex flex-wrap gap-1.5">
         {WINDOWS.map((days) => (
           <Popover.Close key={days} asChild>
-            <Button onClick={() => change({ fromDay: today, toDay: today + days })}>{days === 7 ? 'A week' : `${days / 7} weeks`}</Button>
+            <Button onClick={() => change({ fromDay: today, toDay: today + days })}>
+              {days === 7 ? 'A week' : `${days / 7} weeks`}
+            </Button>
           </Popover.Close>
         ))}
       </div>
       <div className="mt-2 grid grid-cols-2 gap-2 text-sm">
         <label className="flex flex-col">
           From
-          <input type="date" className={field} value={dayText(brief.fromDay)} onChange={(event) => set('fromDay', event.target.value)} />
+          <input
+            type="date"
+            className={field}
+            value={dayText(brief.fromDay)}
+            onChange={(event) => set('fromDay', event.target.value)}
+          />
         </label>
         <label className="flex flex-col">
           To
-          <input type="date" className={field} value={dayText(brief.toDay - 1)} onChange={(event) => set('toDay', event.target.value)} />
+          <input
+            type="date"
+            className={field}
+            value={dayText(brief.toDay - 1)}
+            onChange={(event) => set('toDay', event.target.value)}
+          />
         </label>
       </div>
     </Chip>
@@ -114,19 +138,33 @@ const peopleWords = (members: readonly Member[]): string => {
   const guests = members.filter((member) => !member.person && !member.pending).length
   const optional = members.filter((member) => !member.required).length
   const people = members.length - guests
-  return [`${people} ${people === 1 ? 'person' : 'people'}`, optional ? `${optional} optional` : '', guests ? `${guests} ${guests === 1 ? 'guest' : 'guests'}` : '']
+  return [
+    `${people} ${people === 1 ? 'person' : 'people'}`,
+    optional ? `${optional} optional` : '',
+    guests ? `${guests} ${guests === 1 ? 'guest' : 'guests'}` : '',
+  ]
     .filter(Boolean)
     .join(' · ')
 }
 
-const Card = ({ arranging, opening, onTake }: { arranging: Arranging; opening: Opening; onTake: (opening: Opening) => void }) => {
+const Card = ({
+  arranging,
+  opening,
+  onTake,
+}: {
+  arranging: Arranging
+  opening: Opening
+  onTake: (opening: Opening) => void
+}) => {
   const { members, zone, chosen } = arranging
   const here = chosen !== null && chosen.start >= opening.from && chosen.start <= opening.to
   const known = members.filter((member) => member.time.known).length
   const place = arranging.roomsAt(opening)[0]
   const reasons = openingReasons(members, opening)
   const unknown = members.length - known
-  const count = unknown ? `${known - opening.missing} free, ${unknown} unknown` : `${known - opening.missing} of ${known}`
+  const count = unknown
+    ? `${known - opening.missing} free, ${unknown} unknown`
+    : `${known - opening.missing} of ${known}`
   return (
     <li>
       <button
@@ -158,7 +196,13 @@ export const stillMissing = (arranging: Arranging, title: string): string[] => [
 const EveryZone = ({ arranging }: { arranging: Arranging }) => {
   const { chosen, zone, now, me, members } = arranging
   if (!chosen) return null
-  const others = [...new Set(members.filter((member) => member.person && member.time.zone !== me.zone).map((member) => member.time.zone))]
+  const others = [
+    ...new Set(
+      members
+        .filter((member) => member.person && member.time.zone !== me.zone)
+        .map((member) => member.time.zone),
+    ),
+  ]
   return (
     <p className="min-w-0 leading-snug">
       <b>{spanInWords(chosen.start, chosen.end, zone, now)}</b>
@@ -178,26 +222,42 @@ const EveryZone = ({ arranging }: { arranging: Arranging }) => {
   )
 }
 
-const Places = ({ arranging, onTogglePlace }: { arranging: Arranging; onTogglePlace: (id: string) => void }) => {
+const Places = ({
+  arranging,
+  onTogglePlace,
+}: {
+  arranging: Arranging
+  onTogglePlace: (id: string) => void
+}) => {
   const { brief } = useBrief()
   const { chosen } = arranging
   const [all, setAll] = useState(false)
   if (!chosen) return null
   const free = arranging.roomsAt(chosen)
   const lost = arranging.placeReasons.filter((reason) => !reason.free)
-  const offered = free.filter((place) => all || brief.places.includes(place.id)).concat(all ? [] : free.filter((place) => !brief.places.includes(place.id)).slice(0, MOST_PLACES))
+  const offered = free
+    .filter((place) => all || brief.places.includes(place.id))
+    .concat(all ? [] : free.filter((place) => !brief.places.includes(place.id)).slice(0, MOST_PLACES))
   const rest = free.length - offered.length
   return (
     <fieldset aria-label="Places free then" className="flex flex-wrap items-center gap-1.5 text-sm">
       <span className="text-soft">{free.length ? 'Free then:' : 'No room that seats you is free then.'}</span>
       {lost.map(({ place }) => (
-        <button key={place.id} type="button" onClick={() => onTogglePlace(place.id)} className="flex items-center gap-1 rounded-full border border-coral px-2.5 py-0.5 font-semibold text-coral">
+        <button
+          key={place.id}
+          type="button"
+          onClick={() => onTogglePlace(place.id)}
+          className="flex items-center gap-1 rounded-full border border-coral px-2.5 py-0.5 font-semibold text-coral"
+        >
           <TriangleAlert size={13} aria-hidden /> {place.name} is not free then: let it go
         </button>
       ))}
       {offered.map((place) => {
         const on = brief.places.includes(place.id)
-        const elsewhere = place.siteId === arranging.me.siteId ? '' : `, ${place.resource.zone.split('/').pop()?.replace(/_/g, ' ')}`
+        const elsewhere =
+          place.siteId === arranging.me.siteId
+            ? ''
+            : `, ${place.resource.zone.split('/').pop()?.replace(/_/g, ' ')}`
         return (
           <button
             key={place.id}
@@ -215,7 +275,11 @@ const Places = ({ arranging, onTogglePlace }: { arranging: Arranging; onTogglePl
         )
       })}
       {rest > 0 && (
-        <button type="button" className="rounded px-1.5 underline underline-offset-2" onClick={() => setAll(true)}>
+        <button
+          type="button"
+          className="rounded px-1.5 underline underline-offset-2"
+          onClick={() => setAll(true)}
+        >
           and {rest} more
         </button>
       )}
@@ -231,7 +295,12 @@ const Cards = ({ arranging, onTake }: { arranging: Arranging; onTake: (opening: 
   const best = bestOfEachDay(found.openings, me.zone, MOST_CARDS)
   const unknown = members.filter((member) => found.unknown.includes(member.id)).map((member) => member.name)
   if (best.length === 0)
-    return <p className="py-2 text-sm">No time in this window suits all who are required. Widen the window, shorten the meeting, or make somebody optional (o in their lane).</p>
+    return (
+      <p className="py-2 text-sm">
+        No time in this window suits all who are required. Widen the window, shorten the meeting, or make
+        somebody optional (o in their lane).
+      </p>
+    )
   return (
     <>
       <ul aria-label="Openings, best first" className="-mx-1 flex gap-1.5 overflow-x-auto px-1 pb-1">
@@ -267,7 +336,10 @@ export const Tray = ({
   const missing = stillMissing(arranging, brief.title)
   const invited = members.length - 1
   return (
-    <section aria-label="The brief in hand" className="z-10 shrink-0 border-line border-t bg-paper px-4 pt-2 pb-2 max-md:max-h-[62dvh] max-md:overflow-y-auto max-md:rounded-t-xl max-md:px-3">
+    <section
+      aria-label="The brief in hand"
+      className="z-10 shrink-0 border-line border-t bg-paper px-4 pt-2 pb-2 max-md:max-h-[62dvh] max-md:overflow-y-auto max-md:rounded-t-xl max-md:px-3"
+    >
       <div className="flex flex-wrap items-center gap-2">
         <input
           aria-label="Title"
@@ -278,21 +350,35 @@ export const Tray = ({
           className="min-w-40 max-w-sm flex-1 rounded-md border border-soft/40 bg-transparent px-2 py-0.5 font-semibold text-[17px]"
         />
         <LengthChip />
-        <span className={`whitespace-nowrap text-sm text-soft ${open ? '' : 'max-md:hidden'}`}>{peopleWords(members)}</span>
+        <span className={`whitespace-nowrap text-sm text-soft ${open ? '' : 'max-md:hidden'}`}>
+          {peopleWords(members)}
+        </span>
         <span className={open ? '' : 'max-md:hidden'}>
           <WindowChip today={arranging.today} />
         </span>
         {!untouched && (
-          <button type="button" className="rounded px-1.5 text-soft text-sm underline underline-offset-2 hover:text-ink max-md:hidden" onClick={clear}>
+          <button
+            type="button"
+            className="rounded px-1.5 text-soft text-sm underline underline-offset-2 hover:text-ink max-md:hidden"
+            onClick={clear}
+          >
             Start over
           </button>
         )}
         <span className="ml-auto flex items-center gap-2">
-          {missing.length > 0 && <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>}
+          {missing.length > 0 && (
+            <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
+          )}
           <Button tone="primary" disabled={missing.length > 0} onClick={onSend} className="px-4 py-1.5">
             {invited > 0 ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…` : 'Send…'}
           </Button>
-          <button type="button" className="rounded p-1 md:hidden" aria-expanded={open} aria-label="The whole brief" onClick={() => setOpen(!open)}>
+          <button
+            type="button"
+            className="rounded p-1 md:hidden"
+            aria-expanded={open}
+            aria-label="The whole brief"
+            onClick={() => setOpen(!open)}
+          >
             {open ? <ChevronDown size={18} aria-hidden /> : <ChevronUp size={18} aria-hidden />}
           </button>
         </span>
@@ -307,10 +393,22 @@ export const Tray = ({
         <div className="flex min-h-[70px] items-stretch gap-2">
           {!arranging.alone && arranging.found.openings.length > 0 && (
             <div className="flex flex-col justify-center gap-1 max-md:hidden">
-              <button type="button" className="rounded border border-soft/40 p-1 hover:bg-shade" aria-label="Next opening (n)" title="Next opening (n)" onClick={() => onJump(1)}>
+              <button
+                type="button"
+                className="rounded border border-soft/40 p-1 hover:bg-shade"
+                aria-label="Next opening (n)"
+                title="Next opening (n)"
+                onClick={() => onJump(1)}
+              >
                 <ChevronRight size={16} aria-hidden />
               </button>
-              <button type="button" className="rounded border border-soft/40 p-1 hover:bg-shade" aria-label="Previous opening (p)" title="Previous opening (p)" onClick={() => onJump(-1)}>
+              <button
+                type="button"
+                className="rounded border border-soft/40 p-1 hover:bg-shade"
+                aria-label="Previous opening (p)"
+                title="Previous opening (p)"
+                onClick={() => onJump(-1)}
+              >
                 <ChevronLeft size={16} aria-hidden />
               </button>
             </div>
@@ -324,4 +422,3 @@ export const Tray = ({
     </section>
   )
 }
-

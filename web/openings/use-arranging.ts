@@ -1,9 +1,28 @@
 import type { Person } from '@marmot/contract/people'
-import { type LaneTime, during } from '@marmot/core/availability'
-import { type Asked, BadBrief, type Found, type Opening, reasonsFor, ribbonFill, searchOpenings } from '@marmot/core/openings'
+import { during, type LaneTime } from '@marmot/core/availability'
+import {
+  type Asked,
+  BadBrief,
+  type Found,
+  type Opening,
+  reasonsFor,
+  ribbonFill,
+  searchOpenings,
+} from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
-import { DAY, type Day, dayOf, HOUR, instantOf, lengthInWords, MINUTE, toWall, wallOf, zoneTable } from '@marmot/core/time'
-import { useMemo } from 'react'
+import {
+  DAY,
+  type Day,
+  dayOf,
+  HOUR,
+  instantOf,
+  lengthInWords,
+  MINUTE,
+  toWall,
+  wallOf,
+  zoneTable,
+} from '@marmot/core/time'
+import { useCallback, useMemo } from 'react'
 import { useMe, useNow } from '../app/session.tsx'
 import { RIBBON_DAYS } from '../lanes/ribbon.tsx'
 import type { Brief } from './brief.tsx'
@@ -29,7 +48,7 @@ export const useArranging = (brief: Brief, ribbonFirst: Day) => {
   const { person: me, zone, session } = useMe()
   const now = useNow()
   const today = dayOf(toWall(zone, now))
-  const at = (day: Day) => instantOf(zone, wallOf(day))
+  const at = useCallback((day: Day) => instantOf(zone, wallOf(day)), [zone])
   const from = at(Math.min(ribbonFirst, brief.fromDay)) - DAY
   const to = at(Math.max(ribbonFirst + RIBBON_DAYS, brief.toDay)) + DAY
   const ids = brief.people.map((one) => one.id)
@@ -44,11 +63,27 @@ export const useArranging = (brief: Brief, ribbonFirst: Day) => {
       const theirs = time.data?.people.find((each) => each.personId === id)
       const pending = !theirs
       const lane: LaneTime = theirs ? laneOf(theirs) : unknownLane(person?.zone ?? me.zone)
-      return { id, required, time: lane, name: person?.name ?? '…', person, siteName: person ? siteName(person.siteId) : '', pending }
+      return {
+        id,
+        required,
+        time: lane,
+        name: person?.name ?? '…',
+        person,
+        siteName: person ? siteName(person.siteId) : '',
+        pending,
+      }
     })
     const guests = brief.guests.map((guest): Member => {
       const name = guest.name || guest.address
-      return { id: guest.address, required: guest.required, time: unknownLane(me.zone), name, person: null, siteName: '', pending: false }
+      return {
+        id: guest.address,
+        required: guest.required,
+        time: unknownLane(me.zone),
+        name,
+        person: null,
+        siteName: '',
+        pending: false,
+      }
     })
     return [...known, ...guests]
   }, [brief.people, brief.guests, people.data, time.data, me, session.sites])
@@ -61,16 +96,21 @@ export const useArranging = (brief: Brief, ribbonFirst: Day) => {
     const soonest = Math.ceil((now + 5 * MINUTE) / (STEP * MINUTE)) * STEP * MINUTE
     try {
       const window = { from: Math.max(soonest, at(brief.fromDay)), to: at(brief.toDay) }
-      return { found: searchOpenings({ people: members, minutes: brief.minutes, ...window, step: STEP }), refused: null }
+      return {
+        found: searchOpenings({ people: members, minutes: brief.minutes, ...window, step: STEP }),
+        refused: null,
+      }
     } catch (error) {
       if (error instanceof BadBrief) return { found: EMPTY_FOUND, refused: error.message }
       throw error
     }
-    // biome-ignore lint/correctness/useExhaustiveDependencies: `at` is made of the zone alone
-  }, [members, alone, settled, brief.minutes, brief.fromDay, brief.toDay, now, zone])
+  }, [members, alone, settled, brief.minutes, brief.fromDay, brief.toDay, now, at])
 
   const fill = useMemo(
-    () => (alone ? takenFill(members[0]?.time ?? unknownLane(me.zone), me.zone, ribbonFirst) : ribbonFill(found.bands, me.zone, ribbonFirst, RIBBON_DAYS)),
+    () =>
+      alone
+        ? takenFill(members[0]?.time ?? unknownLane(me.zone), me.zone, ribbonFirst)
+        : ribbonFill(found.bands, me.zone, ribbonFirst, RIBBON_DAYS),
     [alone, members, found.bands, me.zone, ribbonFirst],
   )
 
@@ -83,7 +123,10 @@ export const useArranging = (brief: Brief, ribbonFirst: Day) => {
     return (siteId: string) => counts.get(siteId) ?? 0
   }, [members, brief.guests.length, me.siteId])
 
-  const rooms = useMemo(() => places.filter((place) => place.resource.kind === 'room' || place.resource.kind === 'lab'), [places])
+  const rooms = useMemo(
+    () => places.filter((place) => place.resource.kind === 'room' || place.resource.kind === 'lab'),
+    [places],
+  )
   /** Rooms free at a time that seat those who are there, on the sites where somebody is. */
   const roomsAt = (span: { start: number; end: number }): PlaceLane[] => {
     const here = rooms.filter((place) => seats(place.siteId) > 0)
@@ -92,7 +135,8 @@ export const useArranging = (brief: Brief, ribbonFirst: Day) => {
     return here.filter((place) => ids.has(place.id)).sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id))
   }
 
-  const chosen = brief.start === null ? null : { start: brief.start, end: brief.start + brief.minutes * MINUTE }
+  const chosen =
+    brief.start === null ? null : { start: brief.start, end: brief.start + brief.minutes * MINUTE }
   const chosenPlaces = brief.places.flatMap((id) => places.find((place) => place.id === id) ?? [])
   return {
     me,

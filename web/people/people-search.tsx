@@ -1,5 +1,5 @@
-import { address } from '@marmot/contract/route'
 import { type Person, searchPeople } from '@marmot/contract/people'
+import { address } from '@marmot/contract/route'
 import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { Mail, Search, Users } from 'lucide-react'
@@ -33,7 +33,8 @@ export const PeopleSearch = ({
   const asGuest = address.safeParse(named?.[2] ?? query)
   const people = (query && found.data?.people) || []
   const teams = (query && found.data?.teams) || []
-  const guest = asGuest.success && !people.some((person) => person.address === asGuest.data) ? asGuest.data : null
+  const guest =
+    asGuest.success && !people.some((person) => person.address === asGuest.data) ? asGuest.data : null
   const done = (act: () => void) => {
     act()
     setText('')
@@ -75,10 +76,16 @@ export const PeopleSearch = ({
       >
         {shown && (
           <>
-            {found.isFetching && people.length === 0 && <Command.Loading className="px-3 py-1.5 text-soft">Looking…</Command.Loading>}
-            {found.isError && <div className="px-3 py-1.5 text-coral">⚠ The directory cannot be reached.</div>}
+            {found.isFetching && people.length === 0 && (
+              <Command.Loading className="px-3 py-1.5 text-soft">Looking…</Command.Loading>
+            )}
+            {found.isError && (
+              <div className="px-3 py-1.5 text-coral">⚠ The directory cannot be reached.</div>
+            )}
             {!found.isFetching && !found.isError && !guest && people.length + teams.length === 0 && (
-              <Command.Empty className="px-3 py-1.5 text-soft">Nobody of that name. Type a whole address to invite a guest.</Command.Empty>
+              <Command.Empty className="px-3 py-1.5 text-soft">
+                Nobody of that name. Type a whole address to invite a guest.
+              </Command.Empty>
             )}
             {people.map((person) => (
               <Command.Item

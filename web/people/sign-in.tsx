@@ -36,16 +36,32 @@ export const SignIn = () => {
       <section>
         <img src="/mark.svg" alt="" width={76} height={76} />
         <h1 className="mt-2 font-bold text-3xl">Marmot</h1>
-        <p className="mt-1 text-balance text-lg text-soft">Find the hour that suits everyone, with the room and the answers to go with it.</p>
+        <p className="mt-1 text-balance text-lg text-soft">
+          Find the hour that suits everyone, with the room and the answers to go with it.
+        </p>
         <form className="mt-6 flex flex-col gap-3" onSubmit={submit}>
           <Field label="Address">
             {(props) => (
-              <input {...props} type="email" required autoComplete="username" value={address} onChange={(event) => setAddress(event.target.value)} />
+              <input
+                {...props}
+                type="email"
+                required
+                autoComplete="username"
+                value={address}
+                onChange={(event) => setAddress(event.target.value)}
+              />
             )}
           </Field>
           <Field label="Password">
             {(props) => (
-              <input {...props} type="password" required autoComplete="current-password" value={password} onChange={(event) => setPassword(event.target.value)} />
+              <input
+                {...props}
+                type="password"
+                required
+                autoComplete="current-password"
+                value={password}
+                onChange={(event) => setPassword(event.target.value)}
+              />
             )}
           </Field>
           {trouble && <Trouble>{trouble}</Trouble>}
@@ -71,13 +87,16 @@ export const SignIn = () => {
                   <span>
                     <b>{person.name}</b> <span className="text-soft">{person.role}</span>
                   </span>
-                  <span className="text-soft text-sm">{busy === person.address ? 'signing in…' : person.site}</span>
+                  <span className="text-soft text-sm">
+                    {busy === person.address ? 'signing in…' : person.site}
+                  </span>
                 </button>
               </li>
             ))}
           </ul>
           <p className="mt-3 text-sm text-soft">
-            Everybody’s password is <code className="rounded bg-shade px-1">{demo}</code>. The Corrie Institute and all its people are made up.
+            Everybody’s password is <code className="rounded bg-shade px-1">{demo}</code>. The Corrie
+            Institute and all its people are made up.
           </p>
         </section>
       )}

@@ -1,13 +1,27 @@
 import { during, duringInWords } from '@marmot/core/availability'
 import { isFree } from '@marmot/core/reservations'
-import { clockText, DAY, dayOf, type Instant, instantOf, minuteOf, offsetAt, offsetInWords, spanInWords, toWall, wallOf, type ZoneTable, zoneTable } from '@marmot/core/time'
+import {
+  clockText,
+  DAY,
+  dayOf,
+  type Instant,
+  instantOf,
+  minuteOf,
+  offsetAt,
+  offsetInWords,
+  spanInWords,
+  toWall,
+  wallOf,
+  type ZoneTable,
+  zoneTable,
+} from '@marmot/core/time'
 import { useMemo, useRef, useState } from 'react'
 import { problemWords } from '../app/api.ts'
 import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board, type BoardGroup, type Chosen } from '../lanes/board.tsx'
-import { type Lens, Ribbon, RIBBON_DAYS, ribbonStart } from '../lanes/ribbon.tsx'
+import { type Lens, RIBBON_DAYS, Ribbon, ribbonStart } from '../lanes/ribbon.tsx'
 import { useBrief } from '../openings/brief.tsx'
 import { type PlaceLane, usePlaces } from '../openings/time.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
@@ -27,14 +41,24 @@ const stateAt = (place: PlaceLane, at: Instant, home: ZoneTable): { words: strin
   const table = zoneTable(place.time.zone)
   const how = during(place.time, table, { start: at, end: at + 60_000 })
   if (how.state !== 'free') return { words: duringInWords(how, home).replace(/^busy/, 'taken'), free: false }
-  const next = place.time.spans.filter((span) => span.start > at).reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
+  const next = place.time.spans
+    .filter((span) => span.start > at)
+    .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
   if (next - at > 12 * 3_600_000) return { words: 'free', free: true }
   return { words: `free until ${clockText(minuteOf(toWall(home, next)))}`, free: true }
 }
 
 const featureWords = (place: PlaceLane): string => {
-  const features = Object.entries(place.resource.features).map(([name, count]) => (count > 1 ? `${count} ${name}` : name.replace(/s$/, '')))
-  return [place.seats > 1 ? `${place.seats} seats` : '', ...features, place.resource.floor ? `floor ${place.resource.floor}` : ''].filter(Boolean).join(', ')
+  const features = Object.entries(place.resource.features).map(([name, count]) =>
+    count > 1 ? `${count} ${name}` : name.replace(/s$/, ''),
+  )
+  return [
+    place.seats > 1 ? `${place.seats} seats` : '',
+    ...features,
+    place.resource.floor ? `floor ${place.resource.floor}` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
 }
 
 const rulesOf = (place: PlaceLane): string[] => [
@@ -49,7 +73,9 @@ const Details = ({ place, onClose, day }: { place: PlaceLane; onClose: () => voi
   const { brief, change } = useBrief()
   const from = instantOf(zone, wallOf(day.first))
   const to = instantOf(zone, wallOf(day.first + day.days))
-  const taken = place.reservations.filter((each) => Date.parse(each.end) > from && Date.parse(each.start) < to)
+  const taken = place.reservations.filter(
+    (each) => Date.parse(each.end) > from && Date.parse(each.start) < to,
+  )
   const inBrief = brief.places.includes(place.id)
   return (
     <Sheet open onClose={onClose} title={place.name}>
@@ -65,7 +91,9 @@ const Details = ({ place, onClose, day }: { place: PlaceLane; onClose: () => voi
           <Button
             tone={inBrief ? 'plain' : 'primary'}
             onClick={() => {
-              change({ places: inBrief ? brief.places.filter((id) => id !== place.id) : [...brief.places, place.id] })
+              change({
+                places: inBrief ? brief.places.filter((id) => id !== place.id) : [...brief.places, place.id],
+              })
               onClose()
             }}
           >
@@ -97,13 +125,20 @@ export const Places = () => {
   const now = useNow()
   const today = dayOf(toWall(zone, now))
   const { brief } = useBrief()
-  const [lens, setLens] = useState<Lens>(() => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }))
+  const [lens, setLens] = useState<Lens>(() => ({
+    first: brief.start === null ? today : dayOf(toWall(zone, brief.start)),
+    days: 1,
+  }))
   const [ribbonFirst, setRibbonFirst] = useState(() => ribbonStart(lens, today))
   const [kind, setKind] = useState<(typeof KINDS)[number]['kind']>('room')
   const [text, setText] = useState('')
   const [seats, setSeats] = useState(0)
   const [onlyFree, setOnlyFree] = useState(false)
-  const [chosen, setChosen] = useState<Chosen | null>(brief.start === null ? null : { start: brief.start, end: brief.start + brief.minutes * 60_000, rowId: null })
+  const [chosen, setChosen] = useState<Chosen | null>(
+    brief.start === null
+      ? null
+      : { start: brief.start, end: brief.start + brief.minutes * 60_000, rowId: null },
+  )
   const [details, setDetails] = useState<string | null>(null)
   const search = useRef<HTMLInputElement>(null)
   const from = instantOf(zone, wallOf(ribbonFirst)) - DAY
@@ -115,7 +150,8 @@ export const Places = () => {
   )
   const look = (next: Lens) => {
     setLens(next)
-    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS) setRibbonFirst(ribbonStart(next, today))
+    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS)
+      setRibbonFirst(ribbonStart(next, today))
   }
   const wanted = text.trim().toLowerCase()
   const shown = places.filter(
@@ -123,20 +159,29 @@ export const Places = () => {
       place.resource.kind === kind &&
       place.seats >= seats &&
       (!onlyFree || (chosen ? isFree(place, chosen) : stateAt(place, now, zone).free)) &&
-      (!wanted || `${place.name} ${featureWords(place)} ${place.resource.about}`.toLowerCase().includes(wanted)),
+      (!wanted ||
+        `${place.name} ${featureWords(place)} ${place.resource.about}`.toLowerCase().includes(wanted)),
   )
   const fill = useMemo(() => {
     const open = places.filter((place) => place.resource.kind === kind)
     return Float32Array.from({ length: RIBBON_DAYS }, (_, i) => {
       const start = instantOf(zone, wallOf(ribbonFirst + i))
       const taken = open.reduce(
-        (sum, place) => sum + place.time.spans.reduce((inner, span) => inner + Math.max(0, Math.min(span.end, start + DAY) - Math.max(span.start, start)), 0),
+        (sum, place) =>
+          sum +
+          place.time.spans.reduce(
+            (inner, span) =>
+              inner + Math.max(0, Math.min(span.end, start + DAY) - Math.max(span.start, start)),
+            0,
+          ),
         0,
       )
       return open.length ? Math.min(1, taken / (open.length * 8 * 3_600_000)) : 0
     })
   }, [places, kind, zone, ribbonFirst])
-  const sites = [...session.sites].sort((a, b) => Number(b.id === person.siteId) - Number(a.id === person.siteId) || a.name.localeCompare(b.name))
+  const sites = [...session.sites].sort(
+    (a, b) => Number(b.id === person.siteId) - Number(a.id === person.siteId) || a.name.localeCompare(b.name),
+  )
   const groups = sites.flatMap((site): BoardGroup[] => {
     const inside = shown.filter((place) => place.siteId === site.id)
     if (inside.length === 0) return []
@@ -148,21 +193,33 @@ export const Places = () => {
         axis,
         title: (
           <>
-            <b>{site.name}</b> <span className="text-soft">{offsetInWords(offsetAt(table, chosen?.start ?? axis.from))}</span>
+            <b>{site.name}</b>{' '}
+            <span className="text-soft">{offsetInWords(offsetAt(table, chosen?.start ?? axis.from))}</span>
           </>
         ),
         rows: inside.map((place) => {
-          const state = chosen ? { free: isFree(place, chosen), words: duringInWords(during(place.time, table, chosen), zone).replace(/^busy/, 'taken') } : stateAt(place, now, zone)
+          const state = chosen
+            ? {
+                free: isFree(place, chosen),
+                words: duringInWords(during(place.time, table, chosen), zone).replace(/^busy/, 'taken'),
+              }
+            : stateAt(place, now, zone)
           return {
             id: place.id,
             name: `${place.name}, ${site.name}`,
             time: place.time,
             axis,
             label: (
-              <button type="button" onClick={() => setDetails(place.id)} className="block w-full rounded text-left leading-[1.15] hover:bg-shade">
+              <button
+                type="button"
+                onClick={() => setDetails(place.id)}
+                className="block w-full rounded text-left leading-[1.15] hover:bg-shade"
+              >
                 <span className="flex items-baseline gap-1.5">
                   <span className="truncate font-semibold text-[14px]">{place.name}</span>
-                  {place.seats > 1 && <span className="whitespace-nowrap text-soft text-xs">{place.seats} seats</span>}
+                  {place.seats > 1 && (
+                    <span className="whitespace-nowrap text-soft text-xs">{place.seats} seats</span>
+                  )}
                 </span>
                 <span className={`block truncate text-[12.5px] ${state.free ? '' : 'text-soft'}`}>
                   {chosen ? '' : 'now '}
@@ -178,8 +235,18 @@ export const Places = () => {
   useKeys([
     { keys: '/', does: 'Find a place', on: '/', run: () => search.current?.focus() },
     { keys: 't', does: 'Show today', on: 't', run: () => look({ ...lens, first: today }) },
-    { keys: '+', does: 'Show more days', on: '+', run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }) },
-    { keys: '-', does: 'Show fewer days', on: '-', run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }) },
+    {
+      keys: '+',
+      does: 'Show more days',
+      on: '+',
+      run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }),
+    },
+    {
+      keys: '-',
+      does: 'Show fewer days',
+      on: '-',
+      run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }),
+    },
     { keys: '← →', does: 'Move the chosen time (in the lanes)' },
     { keys: 'Escape', does: 'Let the chosen time go' },
   ])
@@ -187,9 +254,21 @@ export const Places = () => {
   return (
     <>
       <h1 className="sr-only">Places and equipment</h1>
-      <Ribbon start={ribbonFirst} today={today} lens={lens} fill={fill} meaning="taken" longest={LONGEST_LENS} onLens={look} />
+      <Ribbon
+        start={ribbonFirst}
+        today={today}
+        lens={lens}
+        fill={fill}
+        meaning="taken"
+        longest={LONGEST_LENS}
+        onLens={look}
+      />
       <div className="flex flex-wrap items-center gap-2 px-4.5 py-2 max-md:px-2.5">
-        <div role="radiogroup" aria-label="Kind" className="flex overflow-hidden rounded-md border border-soft/50">
+        <div
+          role="radiogroup"
+          aria-label="Kind"
+          className="flex overflow-hidden rounded-md border border-soft/50"
+        >
           {KINDS.map((each) => (
             // biome-ignore lint/a11y/useSemanticElements: one choice of four that looks like the other controls
             <button
@@ -215,7 +294,16 @@ export const Places = () => {
         />
         <label className="flex items-center gap-1.5">
           at least
-          <input type="number" min={0} max={500} aria-label="Seats at least" value={seats || ''} placeholder="any" onChange={(event) => setSeats(Number(event.target.value))} className="w-18 rounded-md border border-soft/50 bg-paper px-2 py-1" />
+          <input
+            type="number"
+            min={0}
+            max={500}
+            aria-label="Seats at least"
+            value={seats || ''}
+            placeholder="any"
+            onChange={(event) => setSeats(Number(event.target.value))}
+            className="w-18 rounded-md border border-soft/50 bg-paper px-2 py-1"
+          />
           seats
         </label>
         <label className="flex items-center gap-1.5">
@@ -242,7 +330,9 @@ export const Places = () => {
           </div>
         ) : groups.length === 0 ? (
           <div className="px-4.5">
-            <Empty>No place fits that. Ask for fewer seats or another word{onlyFree ? ', or another time' : ''}.</Empty>
+            <Empty>
+              No place fits that. Ask for fewer seats or another word{onlyFree ? ', or another time' : ''}.
+            </Empty>
           </div>
         ) : (
           <div style={{ '--lane': '32px' }}>

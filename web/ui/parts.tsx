@@ -33,7 +33,12 @@ export const Field = ({
   label: string
   error?: string | undefined
   hint?: ReactNode
-  children: (props: { id: string; 'aria-invalid'?: true; 'aria-describedby'?: string; className: string }) => ReactNode
+  children: (props: {
+    id: string
+    'aria-invalid'?: true
+    'aria-describedby'?: string
+    className: string
+  }) => ReactNode
 }) => {
   const id = useId()
   const note = error ?? hint
@@ -79,7 +84,18 @@ export const Loading = ({ what }: { what: string }) => (
 )
 
 /** A person's or category's colour: one of ten muted mountain-flower tones; only ever a dot or an edge. */
-const FLOWERS = ['#7a5c9e', '#b0567a', '#3f7f8c', '#a8722a', '#5b7f3a', '#8c4f4a', '#4d6aa8', '#94703f', '#2f7d62', '#87558f']
+const FLOWERS = [
+  '#7a5c9e',
+  '#b0567a',
+  '#3f7f8c',
+  '#a8722a',
+  '#5b7f3a',
+  '#8c4f4a',
+  '#4d6aa8',
+  '#94703f',
+  '#2f7d62',
+  '#87558f',
+]
 
 export const flowerOf = (id: string): string => {
   let sum = 0

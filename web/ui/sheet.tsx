@@ -21,10 +21,20 @@ export const Sheet = ({
       <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
       <Dialog.Content
         aria-describedby={undefined}
+        onOpenAutoFocus={(event) => {
+          // The field one came for, marked `data-first`, rather than the button that closes.
+          if (!(event.target instanceof HTMLElement)) return
+          const first = event.target.querySelector<HTMLElement>('[data-first]')
+          if (!first) return
+          event.preventDefault()
+          first.focus()
+        }}
         className={`fixed z-50 flex flex-col bg-paper shadow-2xl max-md:inset-x-0 max-md:bottom-0 max-md:max-h-[88dvh] max-md:rounded-t-xl md:top-0 md:right-0 md:h-full ${wide ? 'md:w-[620px]' : 'md:w-[430px]'}`}
       >
         <div className="flex items-start gap-3 border-line border-b px-5 py-3.5">
-          <Dialog.Title className="flex-1 text-balance font-semibold text-lg leading-snug">{title}</Dialog.Title>
+          <Dialog.Title className="flex-1 text-balance font-semibold text-lg leading-snug">
+            {title}
+          </Dialog.Title>
           <Dialog.Close className="-mr-1.5 rounded p-1.5 hover:bg-shade" aria-label="Close">
             <X size={18} aria-hidden />
           </Dialog.Close>

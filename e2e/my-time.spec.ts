@@ -1,0 +1,100 @@
+import { expect, test } from '@playwright/test'
+import { expectAccessible, expectNoSideways, MARMOT, signIn } from './person.ts'
+
+test('an entry is drawn, typed exactly, dragged, deleted, and each step taken back', async ({ browser }) => {
+  const page = await signIn(browser, 'Ilse Brandacher')
+  await page.getByRole('link', { name: 'My time' }).click()
+  const saturday = page.getByRole('gridcell', { name: /^Saturday 28 November/ })
+  await expect(saturday).toBeVisible()
+  await expect(page.getByTitle(/Post and travel/).first()).toBeVisible()
+  await expectAccessible(page, 'My time')
+  const box = await saturday.boundingBox()
+  if (!box) throw new Error('no lane')
+  const at = (share: number) => ({ x: box.x + box.width * share, y: box.y + box.height / 2 })
+  await page.mouse.move(at(0.3).x, at(0.3).y)
+  await page.mouse.down()
+  await page.mouse.move(at(0.4).x, at(0.4).y, { steps: 6 })
+  await page.mouse.up()
+  const sheet = page.getByRole('dialog', { name: 'A new entry' })
+  await expect(sheet.getByLabel('Title')).toBeFocused()
+  await page.keyboard.type('Core freezer defrost')
+  await sheet.getByLabel('From').fill('10:45')
+  await sheet.getByLabel('Until, or length').fill('45m')
+  await expect(sheet.getByRole('status')).toHaveText(
+    'Saturday 28 November, 10:45 to 11:30, in 5 days · 45 min',
+  )
+  await expectAccessible(page, 'An entry')
+  await sheet.getByLabel('From').fill('25:00')
+  await expect(sheet.getByText('not a time: try 10:45')).toBeVisible()
+  await sheet.getByLabel('From').fill('10:45')
+  await page.keyboard.press('Enter')
+  const entry = page.getByTitle('10:45 to 11:30, Core freezer defrost')
+  await expect(entry).toBeVisible()
+
+  const from = await entry.boundingBox()
+  if (!from) throw new Error('no entry')
+  const hour = (from.width / 45) * 60
+  await page.mouse.move(from.x + 20, from.y + 20)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 20 + hour, from.y + 20, { steps: 6 })
+  await expect(page.locator('.drag-words')).toHaveText('Saturday 28 November, 11:45 to 12:30, in 5 days')
+  await page.mouse.up()
+  await expect(page.getByTitle('11:45 to 12:30, Core freezer defrost')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(entry).toBeVisible()
+
+  await entry.click()
+  await page
+    .getByRole('dialog', { name: 'Core freezer defrost' })
+    .getByRole('button', { name: 'Delete' })
+    .click()
+  await expect(entry).toBeHidden()
+  await page.getByRole('button', { name: 'Undo' }).last().click()
+  await expect(entry).toBeVisible()
+})
+
+test('a time that the clocks skip moves on, and the screen says so', async ({ browser }) => {
+  const page = await signIn(browser, 'Matteo Ruprechter')
+  await page.getByRole('link', { name: 'My time' }).click()
+  await expect(page.getByRole('grid', { name: 'My days' })).toBeVisible()
+  await page.keyboard.press('c')
+  const sheet = page.getByRole('dialog', { name: 'A new entry' })
+  await sheet.getByLabel('Title').fill('Night reading')
+  await sheet.getByLabel('Day').fill('2027-03-28')
+  await sheet.getByLabel('From').fill('2:30')
+  await sheet.getByLabel('Until, or length').fill('30m')
+  await expect(sheet.getByText('The clocks skip 2:30 that day, so it starts at 03:30.')).toBeVisible()
+  await sheet.getByRole('button', { name: 'Make the entry' }).click()
+  await expect(page.getByText('The clocks skip that time, so it starts at 03:30.')).toBeVisible()
+})
+
+test('a wrong password and a broken link say so in words', async ({ browser }) => {
+  const page = await (await browser.newContext()).newPage()
+  await page.goto(MARMOT)
+  await page.getByLabel('Address').fill('ilse.brandacher@corrie.example')
+  await page.getByLabel('Password').fill('guess')
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click()
+  await expect(page.getByRole('alert')).toHaveText('That address and password do not belong together.')
+  await page.goto(`${MARMOT}/i/${'x'.repeat(43)}`)
+  await expect(page.getByRole('heading', { name: 'This link does not open an invitation' })).toBeVisible()
+  await expectAccessible(page, 'A broken link')
+})
+
+test('every screen works at phone width, by touch', async ({ browser }) => {
+  const page = await signIn(browser, 'Ilse Brandacher', {
+    viewport: { width: 390, height: 844 },
+    hasTouch: true,
+    isMobile: true,
+  })
+  await expectNoSideways(page)
+  for (const name of ['My time', 'Places', 'Arrange']) {
+    await page.getByRole('link', { name }).tap()
+    await expect(page.getByRole('grid').first()).toBeVisible()
+    await expectNoSideways(page)
+    await expectAccessible(page, `${name} on a phone`)
+  }
+  await page.getByPlaceholder('Add a person, team, address').fill('Tashi')
+  await page.getByRole('option', { name: /Tashi/ }).tap()
+  await page.getByRole('list', { name: 'Openings, best first' }).getByRole('button').first().tap()
+  await expect(page.getByText(/^\w+day \d+ \w+, \d\d:\d\d to/)).toBeVisible()
+})

@@ -1,0 +1,50 @@
+import AxeBuilder from '@axe-core/playwright'
+import { type Browser, expect, type Page } from '@playwright/test'
+
+export const MARMOT = 'http://localhost:4560'
+export const LETTERS = 'http://localhost:4563'
+
+/** Signs a person in on a page of their own, as from another machine. */
+export const signIn = async (
+  browser: Browser,
+  name: string,
+  options: Parameters<Browser['newContext']>[0] = {},
+): Promise<Page> => {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options })
+  const page = await context.newPage()
+  await page.goto(MARMOT)
+  await page.getByRole('button', { name: new RegExp(name) }).click()
+  await expect(page.getByText('Good to see you')).toBeVisible()
+  return page
+}
+
+/** Fails when axe finds anything serious or critical on the screen. */
+export const expectAccessible = async (page: Page, screen: string): Promise<void> => {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    .analyze()
+  const serious = violations
+    .filter((violation) => violation.impact === 'serious' || violation.impact === 'critical')
+    .map(
+      (violation) =>
+        `${screen}: ${violation.id}: ${violation.nodes.map((node) => `${node.target} ${node.failureSummary}`).join(' | ')}`,
+    )
+  expect(serious).toEqual([])
+}
+
+/** Nothing on the page runs out of its right side. */
+export const expectNoSideways = async (page: Page): Promise<void> => {
+  expect(
+    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
+  ).toBeLessThanOrEqual(0)
+}
+
+/** The state of a lane as a screen reader hears it. */
+export const lane = (page: Page, name: string) => page.getByRole('gridcell', { name: new RegExp(`^${name}`) })
+
+export const openLetter = async (page: Page, address: string, subject: RegExp): Promise<void> => {
+  await expect(async () => {
+    await page.goto(`${LETTERS}/box/${encodeURIComponent(address)}`)
+    await page.getByRole('link', { name: subject }).first().click({ timeout: 1000 })
+  }).toPass({ timeout: 20_000 })
+}

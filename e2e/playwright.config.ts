@@ -1,0 +1,31 @@
+import { defineConfig } from '@playwright/test'
+
+export default defineConfig({
+  testDir: '.',
+  testMatch: '*.spec.ts',
+  workers: 1,
+  fullyParallel: false,
+  retries: 0,
+  timeout: 120_000,
+  expect: { timeout: 15_000 },
+  outputDir: '../test-results',
+  reporter: [['list'], ['json']],
+  globalSetup: './setup.ts',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'Europe/Vienna',
+    actionTimeout: 15_000,
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+})

@@ -1,0 +1,43 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { startCluster } from '../scripts/lib/postgres.mjs'
+import { startProgram, stopProgram } from '../scripts/lib/processes.mjs'
+
+/** The journeys' own instant: a Monday morning in Innsbruck. */
+const NOW = '2026-11-23T08:12:00Z'
+const [PORT, SMTP, MAIL_IN, LETTERS] = ['4560', '4561', '4562', '4563']
+
+/** Starts the whole of Marmot as a person would have it: the database, the demo, the mail stand-in and the server. */
+const setup = async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'marmot-e2e-'))
+  const cluster = await startCluster(folder, { fast: true })
+  const env = { DATABASE_URL: cluster.url('postgres'), MARMOT_NOW: NOW, MARMOT_LOG: 'silent' }
+  const demo = spawnSync(process.execPath, ['--import', 'tsx', 'demo/main.ts'], {
+    env: { ...process.env, ...env },
+    stdio: 'inherit',
+  })
+  if (demo.status !== 0) throw new Error('the demo could not be made')
+  const mail = await startProgram('standins/main.ts', {
+    MAIL_SMTP_PORT: SMTP,
+    MAIL_PAGE_PORT: LETTERS,
+    MARMOT_MAIL_PORT: MAIL_IN,
+  })
+  const server = await startProgram('server/main.ts', {
+    ...env,
+    PORT,
+    SMTP_URL: `smtp://127.0.0.1:${SMTP}`,
+    MARMOT_MAIL_PORT: MAIL_IN,
+    MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,
+  })
+  return async () => {
+    await stopProgram(server.child)
+    await stopProgram(mail.child)
+    cluster.stop()
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+// biome-ignore lint/style/noDefaultExport: Playwright calls a set-up's default export
+export default setup
