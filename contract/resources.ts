@@ -1,3 +1,4 @@
+import { blockedSpan, type Place } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { span, workingHours } from './availability.ts'
 import { id, instant, route } from './route.ts'
@@ -33,6 +34,35 @@ export const reservation = span.extend({
   by: z.string(),
 })
 export type ReservationOnWire = z.infer<typeof reservation>
+
+/**
+ * A place as core judges it: its lane with every reservation and the turnaround after it, titled as far as the asker
+ * may know (else by who has it). Places that ask for approval are not to be taken at once.
+ */
+export const placeOf = (place: Resource, reservations: readonly ReservationOnWire[]): Place => {
+  const instants = (span: { start: string; end: string }) => ({
+    start: Date.parse(span.start),
+    end: Date.parse(span.end),
+  })
+  return {
+    ...place,
+    mayTake: place.mayTake && !place.asksApproval,
+    time: {
+      zone: place.zone,
+      known: true,
+      hours: place.hours,
+      outside: 'closed',
+      closed: place.closed.map((shut) => ({ ...instants(shut), reason: shut.reason })),
+      spans: reservations
+        .filter((taken) => taken.resourceId === place.id)
+        .map((taken) => ({
+          ...blockedSpan(instants(taken), place.turnaround),
+          state: taken.state,
+          title: taken.title ?? taken.by,
+        })),
+    },
+  }
+}
 
 export const listResources = route({
   method: 'GET',

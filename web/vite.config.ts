@@ -5,5 +5,5 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   root: import.meta.dirname,
   plugins: [react(), tailwindcss()],
-  build: { outDir: 'dist', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 700 },
+  build: { outDir: 'dist', manifest: true, emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 700 },
 })

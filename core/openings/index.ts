@@ -70,8 +70,12 @@ export interface Found {
 /** A search over more than this many starts is refused by `searchOpenings`: two years in five-minute steps. */
 export const MOST_STARTS = 220_000
 
-/** When the least stretch is not nothing, openings that cost up to this many minutes more are shown beside it. */
-export const STRETCH_SLACK = 60
+/**
+ * When no time fits everybody's hours, openings that cost somewhat more than the least are shown beside it, so that
+ * there is a choice: up to an hour more, or a quarter of the least where that is more.
+ */
+const SLACK_MINUTES = 60
+const SLACK_SHARE = 0.25
 
 /** A brief that cannot be searched; `code` is stable, the message is for a person. */
 export class BadBrief extends Error {
@@ -204,13 +208,13 @@ export const fillGrid = (brief: SearchBrief): StartGrid => {
 
 /**
  * The most stretch that still counts as an opening: none when some time fits everybody's hours, else the least there
- * is and `STRETCH_SLACK` beyond it. -1 when no start is free at all.
+ * is and the slack beyond it. -1 when no start is free at all.
  */
 const allowedStretch = (grid: StartGrid): number => {
   let least = Number.POSITIVE_INFINITY
   for (let i = 0; i < grid.count; i++) if (grid.free[i]) least = Math.min(least, grid.stretch[i] ?? 0)
   if (least === Number.POSITIVE_INFINITY) return -1
-  return least === 0 ? 0 : least + STRETCH_SLACK
+  return least === 0 ? 0 : least + Math.max(SLACK_MINUTES, least * SLACK_SHARE)
 }
 
 /** Fewer missing first, then less stretch, then sooner. */

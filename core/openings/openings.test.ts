@@ -9,7 +9,6 @@ import {
   reasonsFor,
   ribbonFill,
   type SearchBrief,
-  STRETCH_SLACK,
   searchOpenings,
 } from './index.ts'
 import { plainSearch } from './oracle.ts'
@@ -129,7 +128,7 @@ describe('the search', () => {
           const found = searchOpenings(brief)
           const free = plainSearch(brief).filter((each) => each.free)
           const least = Math.min(...free.map((each) => each.stretch))
-          const allowed = least === 0 ? 0 : least + STRETCH_SLACK
+          const allowed = least === 0 ? 0 : least + Math.max(60, least / 4)
           const covered = free.filter((each) =>
             found.openings.some(
               (opening) =>

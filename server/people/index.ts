@@ -1,2 +1,2 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
-export { listSites, peopleByIds } from './store.ts'
+export { peopleByIds } from './store.ts'

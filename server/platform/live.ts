@@ -116,5 +116,3 @@ export const openLive = (databaseUrl: string, log: Logger) => {
     },
   }
 }
-
-export type Live = ReturnType<typeof openLive>

@@ -1,34 +1,12 @@
-import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
-import type { LaneTime, Span } from '@marmot/core/availability'
+import { placeOf, type ReservationOnWire, type Resource } from '@marmot/contract/resources'
+import type { Span } from '@marmot/core/availability'
 import { during } from '@marmot/core/availability'
-import { blockedSpan, type Place, placesInWords, placesThatFit } from '@marmot/core/reservations'
+import { blockedSpan, placesInWords, placesThatFit } from '@marmot/core/reservations'
 import { clocksInWords, clockText, DAY, minuteOf, toWall, zoneTable } from '@marmot/core/time'
 import type { Sql } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { readResources } from '../resources/index.ts'
 import { lockResources, readReservations, releaseLapsed, takeResource } from './store.ts'
-
-/** A resource and what is reserved of it, as the lane that core judges. */
-export const placeOf = (resource: Resource, reservations: readonly ReservationOnWire[]): Place => {
-  const time: LaneTime = {
-    zone: resource.zone,
-    known: true,
-    hours: resource.hours,
-    outside: 'closed',
-    closed: resource.closed.map((shut) => ({
-      ...shut,
-      start: Date.parse(shut.start),
-      end: Date.parse(shut.end),
-    })),
-    spans: reservations
-      .filter((taken) => taken.resourceId === resource.id)
-      .map((taken) => {
-        const span = { start: Date.parse(taken.start), end: Date.parse(taken.end) }
-        return { ...blockedSpan(span, resource.turnaround), state: taken.state, title: taken.title }
-      }),
-  }
-  return { ...resource, mayTake: resource.mayTake && !resource.asksApproval, time }
-}
 
 export interface Wanted {
   readonly placeIds: readonly string[]

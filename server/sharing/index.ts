@@ -1,1 +1,1 @@
-export { type Level, levelsFor } from './store.ts'
+export { levelsFor } from './store.ts'

@@ -1,7 +1,7 @@
 import { type Does, type Grant, levelFor, type Sees } from '@marmot/core/sharing'
 import type { Sql } from '../platform/database.ts'
 
-export type Level = { readonly sees: Sees; readonly does: Does }
+type Level = { readonly sees: Sees; readonly does: Does }
 
 /** The level at which a viewer looks at each owner's time, decided by core. Every owner asked for has one. */
 export const levelsFor = async (

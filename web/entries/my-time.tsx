@@ -1,7 +1,5 @@
 import type { BusySpan } from '@marmot/core/availability'
 import {
-  DAY,
-  type Day,
   dayInWords,
   dayOf,
   HOUR,
@@ -21,9 +19,11 @@ import { problemWords } from '../app/api.ts'
 import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
 import { wallAxis } from '../lanes/axis.ts'
-import { Board, type BoardRow, type Chosen } from '../lanes/board.tsx'
-import { type Lens, RIBBON_DAYS, Ribbon, ribbonStart } from '../lanes/ribbon.tsx'
+import { Board } from '../lanes/board.tsx'
+import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
+import type { BoardRow, Chosen } from '../lanes/types.ts'
+import { useLens } from '../lanes/use-lens.ts'
 import { takenFill } from '../openings/use-arranging.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 import { type OwnSpan, ownLane, ownSpan, useEntries } from './entries.ts'
@@ -59,27 +59,23 @@ const isOwn = (span: BusySpan): span is OwnSpan => 'occurrence' in span
 export const MyTime = () => {
   const { zone, person } = useMe()
   const now = useNow()
-  const today = dayOf(toWall(zone, now))
-  const [lens, setLens] = useState<Lens>({ first: weekStart(today), days: 7 })
-  const [ribbonFirst, setRibbonFirst] = useState<Day>(() => ribbonStart(lens, today))
+  const view = useLens(
+    (day) => ({ first: weekStart(day), days: 7 }),
+    LONGEST_LENS,
+    (shownDays, day) => ({ ...shownDays, first: shownDays.days < 7 ? day : weekStart(day) }),
+  )
+  const { today, lens, look, ribbonFirst, from, to } = view
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [editing, setEditing] = useState<Editing | null>(null)
   const [, setSearch] = useSearchParams()
   const writes = useEntryWrites()
   const { ref, room } = useRoom(64)
-  const from = instantOf(zone, wallOf(Math.min(ribbonFirst, lens.first))) - DAY
-  const to = instantOf(zone, wallOf(Math.max(ribbonFirst + RIBBON_DAYS, lens.first + lens.days))) + DAY
   const entries = useEntries(from, to)
   const spans = useMemo(() => (entries.data?.occurrences ?? []).flatMap(ownSpan), [entries.data])
   const hours = entries.data?.hours
   const lane = useMemo(() => ownLane(person.zone, hours ?? [], spans), [person.zone, hours, spans])
   const fill = useMemo(() => takenFill(lane, person.zone, ribbonFirst), [lane, person.zone, ribbonFirst])
 
-  const look = (next: Lens) => {
-    setLens(next)
-    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS)
-      setRibbonFirst(ribbonStart(next, today))
-  }
   const shownSpans = useMemo(() => {
     const start = instantOf(zone, wallOf(lens.first))
     const end = instantOf(zone, wallOf(lens.first + lens.days))
@@ -159,24 +155,6 @@ export const MyTime = () => {
     )
   }
   useKeys([
-    {
-      keys: 't',
-      does: 'Show today',
-      on: 't',
-      run: () => look({ first: lens.days < 7 ? today : weekStart(today), days: lens.days }),
-    },
-    {
-      keys: '+',
-      does: 'Show more days',
-      on: '+',
-      run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }),
-    },
-    {
-      keys: '-',
-      does: 'Show fewer days',
-      on: '-',
-      run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }),
-    },
     { keys: 'n', does: 'Next entry', on: 'n', run: () => step(1) },
     { keys: 'p', does: 'Previous entry', on: 'p', run: () => step(-1) },
     { keys: 'c', does: 'Make an entry', on: 'c', run: () => setEditing(newHere()) },
@@ -191,15 +169,7 @@ export const MyTime = () => {
   return (
     <>
       <h1 className="sr-only">My time</h1>
-      <Ribbon
-        start={ribbonFirst}
-        today={today}
-        lens={lens}
-        fill={fill}
-        meaning="taken"
-        longest={LONGEST_LENS}
-        onLens={look}
-      />
+      <Ribbon view={view} fill={fill} meaning="taken" />
       <div ref={ref} className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="flex items-center gap-3 px-4.5 py-2 max-md:px-2.5">
           <p className="min-w-0 flex-1 truncate text-soft text-sm">
@@ -217,7 +187,10 @@ export const MyTime = () => {
             </Trouble>
           </div>
         ) : (
-          <div style={{ '--lane': laneHeight(room, lens.days, 1, MOST_LANE) }} aria-busy={entries.isPending}>
+          <div
+            style={{ '--lane': `${laneHeight(room, lens.days, 1, MOST_LANE)}px` }}
+            aria-busy={entries.isPending}
+          >
             <Board
               label="My days"
               groups={[

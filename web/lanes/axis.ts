@@ -69,10 +69,13 @@ export const ticksOf = (axis: Axis, home: ZoneTable, zone: ZoneTable, width: num
   const first = toWall(home, axis.from)
   const midnight = wallOf(dayOf(first))
   let before: number | null = null
+  let last = Number.NEGATIVE_INFINITY
   for (let wall = midnight; ; wall += spacing * HOUR) {
     const instant = instantOf(home, wall)
     if (instant >= axis.to) break
-    if (instant < axis.from) continue
+    // An hour that daylight saving skips falls on the next one, which has its tick.
+    if (instant < axis.from || instant === last) continue
+    last = instant
     const local = toWall(zone, instant)
     const day = dayOf(local)
     ticks.push({

@@ -2,6 +2,7 @@ import { type BusySpan, type Ground, groundOf, type LaneTime } from '@marmot/cor
 import { clockText, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { memo } from 'react'
 import type { Axis } from './axis.ts'
+import { blockWords, clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
 
 const percent = (fraction: number): string => `${(Math.max(0, Math.min(1, fraction)) * 100).toFixed(3)}%`
 
@@ -17,49 +18,13 @@ const GroundPart = ({ part, axis }: { part: Ground; axis: Axis }) => (
   </div>
 )
 
-/** What stands on a block: its title as far as it may be known, else its state in a word. */
-const blockWords = (span: BusySpan): string => {
-  if (span.state === 'away') return span.title ? `away · ${span.title}` : 'away'
-  if (span.title) return span.title
-  return span.state
-}
+const LETTER_PX = 6.3
+const PADDING_PX = 11
+const ENOUGH_PX = 56
 
-const NARROWEST_TEXT = 34
-
-const fills = (span: BusySpan): boolean => span.state === 'busy' || span.state === 'away'
-
-/** Where two blocks that fill the lane lie over one another: nobody can be at both. */
-const clashesIn = (blocks: readonly BusySpan[]): { start: number; end: number; words: string }[] => {
-  const full = blocks.filter(fills)
-  return full.flatMap((one, i) =>
-    full.slice(i + 1).flatMap((other) => {
-      const start = Math.max(one.start, other.start)
-      const end = Math.min(one.end, other.end)
-      return end > start
-        ? [{ start, end, words: `${blockWords(one)} and ${blockWords(other)} at the same time` }]
-        : []
-    }),
-  )
-}
-
-/** Where a block's words can be read: not under the blocks that are drawn over it. */
-const readablePart = (span: BusySpan, over: readonly BusySpan[]): { start: number; end: number } => {
-  const covering = fills(span) ? over.filter(fills) : over.filter((other) => other.state !== 'listed')
-  const start = covering.reduce(
-    (from, other) => (other.start <= from && other.end > from ? other.end : from),
-    span.start,
-  )
-  return {
-    start,
-    end: covering.reduce(
-      (end, other) => (other.start > start && other.start < end ? other.start : end),
-      span.end,
-    ),
-  }
-}
-
-/** In the order they are drawn: earlier first, and of those that begin together the shorter on top. */
-const inDrawingOrder = (a: BusySpan, b: BusySpan): number => a.start - b.start || b.end - a.end
+/** Words are written where they fit, or where enough of them would be seen. */
+const hasRoom = (words: string, pixels: number): boolean =>
+  pixels >= Math.min(words.length * LETTER_PX + PADDING_PX, ENOUGH_PX)
 
 /** The words of a block for a screen reader and on hover. */
 export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
@@ -107,7 +72,7 @@ export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) =
             title={blockLabel(span, home)}
             style={{ ...size, ...(edge && span.entryId ? { borderInlineStart: `3px solid ${edge}` } : {}) }}
           >
-            {Math.min(pixels, readable) > NARROWEST_TEXT && (roomy || span.state !== 'listed') && (
+            {hasRoom(blockWords(span), Math.min(pixels, readable)) && (roomy || span.state !== 'listed') && (
               <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>
                 {blockWords(span)}
               </span>

@@ -1,32 +1,9 @@
-import {
-  civilOf,
-  type Day,
-  dayInWords,
-  MONTHS,
-  parseDay,
-  shortDay,
-  WEEKDAYS,
-  weekdayOf,
-  weekStart,
-} from '@marmot/core/time'
+import { civilOf, dayInWords, MONTHS, parseDay, shortDay, WEEKDAYS, weekdayOf } from '@marmot/core/time'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import './ribbon.css'
-
-/** The days that the lanes show. */
-export interface Lens {
-  readonly first: Day
-  readonly days: number
-}
-
-export const RIBBON_DAYS = 49
-
-/** The ribbon's first day for a lens: a Monday, with the lens well inside. */
-export const ribbonStart = (lens: Lens, today: Day): Day => {
-  const usual = weekStart(today)
-  if (lens.first >= usual && lens.first + lens.days <= usual + RIBBON_DAYS) return usual
-  return weekStart(lens.first) - 14
-}
+import type { Lens } from './lens.ts'
+import type { View } from './use-lens.ts'
 
 const lensWords = (lens: Lens): string =>
   lens.days === 1
@@ -35,24 +12,16 @@ const lensWords = (lens: Lens): string =>
 
 /** Seven weeks, a column a day; the fill is how much of the day is open (or full), the lens what the lanes show. */
 export const Ribbon = ({
-  start,
-  today,
-  lens,
+  view,
   fill,
   meaning,
-  longest,
-  onLens,
 }: {
-  start: Day
-  today: Day
-  lens: Lens
+  view: View
   fill: Float32Array
-  /** What the fill means, for the label: "open for everyone" or "taken". */
+  /** What the fill means, for the label: "open" for everyone, or "taken". */
   meaning: 'open' | 'taken'
-  /** The widest lens, in days. */
-  longest: number
-  onLens: (lens: Lens) => void
 }) => {
+  const { ribbonFirst: start, today, lens, longest, look: onLens } = view
   const strip = useRef<HTMLDivElement>(null)
   const drag = useRef<{ part: string; grip: number; lens: Lens } | null>(null)
   const [typed, setTyped] = useState('')

@@ -1,6 +1,6 @@
 import { useCallback, useState } from 'react'
 
-const LEAST_LANE = 26
+const LEAST_LANE = 22
 const RULER = 21
 const GAP = 4
 
@@ -20,5 +20,8 @@ export const useRoom = (taken: number) => {
 }
 
 /** Makes the lanes as tall as the room allows, up to `most`, so that twelve people fit on one screen. */
-export const laneHeight = (room: number, rows: number, rulers: number, most: number): string =>
-  `${Math.max(LEAST_LANE, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))}px`
+export const laneHeight = (room: number, rows: number, rulers: number, most: number): number =>
+  Math.max(LEAST_LANE, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))
+
+/** Lanes lower than this have their words on one line. */
+export const TWO_LINES = 32

@@ -62,7 +62,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       {participant.organizer ? (
         <span />
       ) : (
-        <span className={`flex items-center gap-1 ${answer.tone}`}>
+        <span className={`flex items-center justify-end gap-1 ${answer.tone}`}>
           <Icon size={15} aria-hidden /> {answer.words}
         </span>
       )}

@@ -4,11 +4,12 @@ import { type Person, searchPeople } from '@marmot/contract/people'
 import {
   listReservations,
   listResources,
+  placeOf,
   type ReservationOnWire,
   type Resource,
 } from '@marmot/contract/resources'
 import type { LaneTime } from '@marmot/core/availability'
-import { blockedSpan, type Place } from '@marmot/core/reservations'
+import type { Place } from '@marmot/core/reservations'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
@@ -85,11 +86,9 @@ export const usePlaces = (from: Instant, to: Instant) => {
     return (resources.data?.resources ?? []).map((resource) => {
       const taken = byResource.get(resource.id) ?? []
       return {
-        ...resource,
-        mayTake: resource.mayTake && !resource.asksApproval,
+        ...placeOf(resource, taken),
         resource,
         reservations: taken,
-        time: placeLane(resource, taken),
       }
     })
   }, [resources.data, reservations.data])
@@ -99,24 +98,6 @@ export const usePlaces = (from: Instant, to: Instant) => {
     error: resources.error ?? reservations.error,
   }
 }
-
-/** A place's lane: closed outside its hours; each reservation with its turnaround, titled as far as I may see. */
-const placeLane = (resource: Resource, taken: readonly ReservationOnWire[]): LaneTime => ({
-  zone: resource.zone,
-  known: true,
-  hours: resource.hours,
-  outside: 'closed',
-  closed: resource.closed.map((shut) => ({
-    ...shut,
-    start: Date.parse(shut.start),
-    end: Date.parse(shut.end),
-  })),
-  spans: taken.map((each) => ({
-    ...blockedSpan({ start: Date.parse(each.start), end: Date.parse(each.end) }, resource.turnaround),
-    state: each.state,
-    title: each.title ?? each.by,
-  })),
-})
 
 /** "Ilse" of "Ilse Brandacher". */
 export const firstName = (person: Pick<Person, 'name'>): string => person.name.split(' ')[0] ?? person.name

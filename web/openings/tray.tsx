@@ -164,20 +164,27 @@ const Card = ({
   const unknown = members.length - known
   const count = unknown
     ? `${known - opening.missing} free, ${unknown} unknown`
-    : `${known - opening.missing} of ${known}`
+    : opening.missing
+      ? `${known - opening.missing} of ${known} free`
+      : `all ${known} free`
   return (
     <li>
       <button
         type="button"
         onClick={() => onTake(opening)}
         aria-current={here || undefined}
-        className={`flex h-full w-[178px] flex-col rounded-lg border-2 bg-ground px-2.5 py-1 text-left leading-snug hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
+        className={`flex h-full w-[196px] flex-col rounded-lg border-2 bg-ground px-2.5 py-1 text-left leading-snug hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
       >
-        <b className="text-[14.5px]">{shortTime(opening.start, zone)}</b>
-        <span className="truncate text-sm" title={place ? `${place.name} is free` : undefined}>
-          {count}
-          {place ? ` · ${place.name} free` : ' · no room free'}
+        <span className="flex w-full items-baseline justify-between gap-2">
+          <b className="whitespace-nowrap text-[14.5px]">{shortTime(opening.start, zone)}</b>
+          <span
+            className="truncate text-[12.5px]"
+            title={place ? `${place.name} is free` : 'No room that seats you is free'}
+          >
+            {place ? place.name : 'no room'}
+          </span>
         </span>
+        <span className="truncate text-sm">{count}</span>
         <span className="truncate text-[12.5px] text-soft" title={reasons.join(', ')}>
           {reasons.length ? reasons.join(', ') : 'inside everybody’s hours'}
         </span>
@@ -289,7 +296,8 @@ const Places = ({
 
 const Cards = ({ arranging, onTake }: { arranging: Arranging; onTake: (opening: Opening) => void }) => {
   const { found, me, alone, settled, refused, members } = arranging
-  if (alone) return null
+  if (alone)
+    return <p className="py-2 text-soft text-sm">The openings will stand here as cards, best first.</p>
   if (refused) return <p className="text-soft text-sm">{refused}</p>
   if (!settled) return <p className="animate-pulse py-2 text-soft text-sm">Looking for openings…</p>
   const best = bestOfEachDay(found.openings, me.zone, MOST_CARDS)

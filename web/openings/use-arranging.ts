@@ -10,23 +10,13 @@ import {
   searchOpenings,
 } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
-import {
-  DAY,
-  type Day,
-  dayOf,
-  HOUR,
-  instantOf,
-  lengthInWords,
-  MINUTE,
-  toWall,
-  wallOf,
-  zoneTable,
-} from '@marmot/core/time'
+import { DAY, type Day, HOUR, instantOf, lengthInWords, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { useCallback, useMemo } from 'react'
-import { useMe, useNow } from '../app/session.tsx'
-import { RIBBON_DAYS } from '../lanes/ribbon.tsx'
+import { useMe } from '../app/session.tsx'
+import { RIBBON_DAYS } from '../lanes/lens.ts'
+import type { View } from '../lanes/use-lens.ts'
 import type { Brief } from './brief.tsx'
-import { laneOf, type PlaceLane, unknownLane, usePeople, usePlaces, useTime } from './time.ts'
+import { firstName, laneOf, type PlaceLane, unknownLane, usePeople, usePlaces, useTime } from './time.ts'
 
 const STEP = 15
 
@@ -44,13 +34,12 @@ const EMPTY_FOUND: Pick<Found, 'openings' | 'bands' | 'unknown'> = { openings: [
  * Everything Arrange shows, derived from the brief and what the server lets me see. The rows for the ribbon's weeks
  * are fetched once; moving the time or the lens computes on them at once.
  */
-export const useArranging = (brief: Brief, ribbonFirst: Day) => {
-  const { person: me, zone, session } = useMe()
-  const now = useNow()
-  const today = dayOf(toWall(zone, now))
+export const useArranging = (brief: Brief, view: View) => {
+  const { person: me, session } = useMe()
+  const { zone, now, today, ribbonFirst } = view
   const at = useCallback((day: Day) => instantOf(zone, wallOf(day)), [zone])
-  const from = at(Math.min(ribbonFirst, brief.fromDay)) - DAY
-  const to = at(Math.max(ribbonFirst + RIBBON_DAYS, brief.toDay)) + DAY
+  const from = Math.min(view.from, at(brief.fromDay) - DAY)
+  const to = Math.max(view.to, at(brief.toDay) + DAY)
   const ids = brief.people.map((one) => one.id)
   const people = usePeople(ids)
   const time = useTime(ids, from, to)
@@ -182,11 +171,16 @@ export const takenFill = (time: LaneTime, zone: string, first: Day): Float32Arra
 }
 
 /** Who is stretched or missing at an opening, in a few words: "Tashi stretches 45 min". */
-export const openingReasons = (members: readonly Member[], opening: Opening): string[] =>
-  reasonsFor(members, opening).flatMap(({ id, how }) => {
-    const member = members.find((each) => each.id === id)
-    const name = member?.name.split(' ')[0] ?? ''
-    if (how.state === 'stretch') return `${name} stretches ${lengthInWords(how.stretch)}`
-    // Unknown people are counted apart.
-    return how.state === 'free' || how.state === 'unknown' ? [] : `without ${name}: ${how.state}`
-  })
+export const openingReasons = (members: readonly Member[], opening: Opening): string[] => {
+  const firstNameOf = (id: string) => firstName(members.find((member) => member.id === id) ?? { name: '' })
+  const reasons = reasonsFor(members, opening)
+  // Unknown people are counted apart. Whoever is missing comes first, then whoever stretches most.
+  const missing = reasons.filter(({ how }) => !['free', 'stretch', 'unknown'].includes(how.state))
+  const stretched = reasons
+    .filter(({ how }) => how.state === 'stretch')
+    .sort((a, b) => b.how.stretch - a.how.stretch)
+  return [
+    ...missing.map(({ id, how }) => `without ${firstNameOf(id)}: ${how.state}`),
+    ...stretched.map(({ id, how }) => `${firstNameOf(id)} stretches ${lengthInWords(how.stretch)}`),
+  ]
+}

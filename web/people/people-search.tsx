@@ -40,9 +40,18 @@ export const PeopleSearch = ({
     setText('')
   }
   const shown = open && query !== ''
+  // Something is always chosen for Enter: what was, as long as it is in the list, else the first that can be taken.
+  const [picked, setPicked] = useState('')
+  const values = [
+    ...people.filter((person) => !taken.has(person.id)).map((person) => person.id),
+    ...teams.map((team) => `team ${team.name}`),
+    ...(guest ? [`guest ${guest}`] : []),
+  ]
   return (
     <Command
       shouldFilter={false}
+      value={values.includes(picked) ? picked : (values[0] ?? '')}
+      onValueChange={setPicked}
       loop
       label="Add people"
       className="relative"

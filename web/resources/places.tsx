@@ -20,8 +20,11 @@ import { problemWords } from '../app/api.ts'
 import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
 import { instantAxis } from '../lanes/axis.ts'
-import { Board, type BoardGroup, type Chosen } from '../lanes/board.tsx'
-import { type Lens, RIBBON_DAYS, Ribbon, ribbonStart } from '../lanes/ribbon.tsx'
+import { Board } from '../lanes/board.tsx'
+import { type Lens, RIBBON_DAYS } from '../lanes/lens.ts'
+import { Ribbon } from '../lanes/ribbon.tsx'
+import type { BoardGroup, Chosen } from '../lanes/types.ts'
+import { useLens } from '../lanes/use-lens.ts'
 import { useBrief } from '../openings/brief.tsx'
 import { type PlaceLane, usePlaces } from '../openings/time.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
@@ -123,13 +126,13 @@ const Details = ({ place, onClose, day }: { place: PlaceLane; onClose: () => voi
 export const Places = () => {
   const { zone, session, person } = useMe()
   const now = useNow()
-  const today = dayOf(toWall(zone, now))
   const { brief } = useBrief()
-  const [lens, setLens] = useState<Lens>(() => ({
-    first: brief.start === null ? today : dayOf(toWall(zone, brief.start)),
-    days: 1,
-  }))
-  const [ribbonFirst, setRibbonFirst] = useState(() => ribbonStart(lens, today))
+  const view = useLens(
+    (today) => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }),
+    LONGEST_LENS,
+    (shownDays, today) => ({ ...shownDays, first: today }),
+  )
+  const { lens, ribbonFirst, from, to } = view
   const [kind, setKind] = useState<(typeof KINDS)[number]['kind']>('room')
   const [text, setText] = useState('')
   const [seats, setSeats] = useState(0)
@@ -141,18 +144,11 @@ export const Places = () => {
   )
   const [details, setDetails] = useState<string | null>(null)
   const search = useRef<HTMLInputElement>(null)
-  const from = instantOf(zone, wallOf(ribbonFirst)) - DAY
-  const to = instantOf(zone, wallOf(ribbonFirst + RIBBON_DAYS)) + DAY
   const { places, pending, error } = usePlaces(from, to)
   const axis = useMemo(
     () => instantAxis(instantOf(zone, wallOf(lens.first)), instantOf(zone, wallOf(lens.first + lens.days))),
     [zone, lens.first, lens.days],
   )
-  const look = (next: Lens) => {
-    setLens(next)
-    if (next.first < ribbonFirst || next.first + next.days > ribbonFirst + RIBBON_DAYS)
-      setRibbonFirst(ribbonStart(next, today))
-  }
   const wanted = text.trim().toLowerCase()
   const shown = places.filter(
     (place) =>
@@ -234,19 +230,6 @@ export const Places = () => {
   })
   useKeys([
     { keys: '/', does: 'Find a place', on: '/', run: () => search.current?.focus() },
-    { keys: 't', does: 'Show today', on: 't', run: () => look({ ...lens, first: today }) },
-    {
-      keys: '+',
-      does: 'Show more days',
-      on: '+',
-      run: () => look({ ...lens, days: Math.min(LONGEST_LENS, lens.days + 1) }),
-    },
-    {
-      keys: '-',
-      does: 'Show fewer days',
-      on: '-',
-      run: () => look({ ...lens, days: Math.max(1, lens.days - 1) }),
-    },
     { keys: '← →', does: 'Move the chosen time (in the lanes)' },
     { keys: 'Escape', does: 'Let the chosen time go' },
   ])
@@ -254,15 +237,7 @@ export const Places = () => {
   return (
     <>
       <h1 className="sr-only">Places and equipment</h1>
-      <Ribbon
-        start={ribbonFirst}
-        today={today}
-        lens={lens}
-        fill={fill}
-        meaning="taken"
-        longest={LONGEST_LENS}
-        onLens={look}
-      />
+      <Ribbon view={view} fill={fill} meaning="taken" />
       <div className="flex flex-wrap items-center gap-2 px-4.5 py-2 max-md:px-2.5">
         <div
           role="radiogroup"

@@ -1,0 +1,95 @@
+import 'temporal-polyfill/global'
+import { existsSync, readFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { gzipSync } from 'node:zlib'
+import type { BusySpan } from '@marmot/core/availability'
+import { type Asked, type SearchBrief, searchOpenings } from '@marmot/core/openings'
+import { DAY } from '@marmot/core/time'
+import { z } from 'zod'
+import { plainSearch } from '../core/openings/oracle.ts'
+import { generate } from '../demo/generate.ts'
+
+const NOW = Date.UTC(2026, 10, 23, 8)
+const ROUNDS = 25
+
+/** The best of several rounds, in milliseconds: what the machine can do when nobody disturbs it. */
+const best = (rounds: number, work: () => void): number => {
+  let least = Number.POSITIVE_INFINITY
+  for (let i = 0; i < rounds; i++) {
+    const start = performance.now()
+    work()
+    least = Math.min(least, performance.now() - start)
+  }
+  return least
+}
+
+/** People of the demo with their busy spans, as the search gets them. */
+const askedPeople = (count: number): Asked[] => {
+  const demo = generate(NOW)
+  return demo.people.slice(0, count).map((person, i) => {
+    const pattern = demo.patterns[person.pattern]
+    const spans = demo.entries
+      .filter((entry) => entry.participants.some((one) => one.personId === person.id))
+      .flatMap((entry) =>
+        entry.occurrences.map((date): BusySpan => ({ start: date.start, end: date.end, state: entry.shows })),
+      )
+    const hours = pattern.days.flatMap((weekday) =>
+      pattern.spans.map(([from, to]) => ({ weekday, from, to })),
+    )
+    return {
+      id: person.id,
+      required: i % 4 !== 3,
+      time: { zone: person.zone, known: true, hours, spans, outside: 'outside' },
+    }
+  })
+}
+
+const searchAgainstOracle = (): void => {
+  const people = askedPeople(12)
+  const brief: SearchBrief = { people, minutes: 60, from: NOW, to: NOW + 28 * DAY, step: 15 }
+  const spans = people.reduce((sum, person) => sum + person.time.spans.length, 0)
+  // Both once before they are measured, so that zone tables and remembered minutes are there.
+  searchOpenings(brief)
+  plainSearch(brief)
+  const search = best(ROUNDS, () => searchOpenings(brief))
+  const oracle = best(3, () => plainSearch(brief))
+  const size = `12 people, ${spans} busy spans, 4 weeks, 15-minute steps`
+  console.log(
+    `search in core          ${search.toFixed(2)} ms; plain oracle ${oracle.toFixed(0)} ms; ratio ${(oracle / search).toFixed(0)} to 1   (${size})`,
+  )
+}
+
+const chunk = z.object({ file: z.string(), imports: z.array(z.string()).optional() })
+const manifest = z.record(z.string(), chunk)
+
+/** The JavaScript that the first screen loads, compressed: the page's own chunk, the application's, all they import. */
+const firstScreen = (): boolean => {
+  const folder = new URL('../web/dist/', import.meta.url)
+  const path = new URL('.vite/manifest.json', folder)
+  if (!existsSync(path)) throw new Error('Build first: npm run build')
+  const chunks = manifest.parse(JSON.parse(readFileSync(path, 'utf8')))
+  const files = new Set<string>()
+  const follow = (name: string): void => {
+    const found = chunks[name]
+    if (!found || files.has(found.file)) return
+    files.add(found.file)
+    for (const each of found.imports ?? []) follow(each)
+  }
+  follow('index.html')
+  follow('app/app.tsx')
+  if (files.size < 2) throw new Error('The first screen’s chunks were not found')
+  const bytes = [...files].reduce(
+    (sum, file) => sum + gzipSync(readFileSync(new URL(file, folder)), { level: 9 }).length,
+    0,
+  )
+  const fits = bytes <= 200_000
+  console.log(
+    `first screen            ${(bytes / 1000).toFixed(1)} kB of JavaScript, compressed, in ${files.size} files; budget 200 kB: ${fits ? 'met' : 'NOT MET'}`,
+  )
+  return fits
+}
+
+const [cpu] = cpus()
+console.log(`${cpus().length} × ${cpu?.model ?? 'unknown'}, Node.js ${process.version}`)
+searchAgainstOracle()
+process.exit(firstScreen() ? 0 : 1)

@@ -1,0 +1,113 @@
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { chromium, type Page } from '@playwright/test'
+import { LETTERS, openLetter, signIn } from './person.ts'
+import config from './playwright.config.ts'
+import setup from './setup.ts'
+
+const FOLDER = fileURLToPath(new URL('../docs/screenshots', import.meta.url))
+const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
+
+const stop = await setup()
+const browser = await chromium.launch(config.use?.launchOptions)
+
+const picture = async (page: Page, name: string): Promise<void> => {
+  // Messages that come and go do not belong in a picture of the screen.
+  await page.addStyleTag({ content: '[data-sonner-toaster] { display: none }' })
+  await page.mouse.move(0, 0)
+  await page.waitForLoadState('networkidle').catch(() => undefined)
+  await page.screenshot({ path: join(FOLDER, `${name}.png`) })
+}
+
+const go = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click()
+
+const brief = async (page: Page, people: readonly string[]): Promise<void> => {
+  await go(page, 'Arrange')
+  const search = page.getByPlaceholder('Add a person, team, address')
+  for (const name of people) {
+    await search.fill(name)
+    await page
+      .getByRole('option', { name: new RegExp(name) })
+      .first()
+      .click()
+  }
+  await page.getByLabel('Title').fill('Firn core review')
+  await page.getByLabel('Title').blur()
+  await page.getByRole('list', { name: 'Openings, best first' }).getByRole('button').nth(1).click()
+}
+
+try {
+  const ilse = await signIn(browser, 'Ilse Brandacher')
+  await picture(ilse, 'now')
+  await go(ilse, 'My time')
+  await ilse
+    .getByTitle(/Post and travel/)
+    .first()
+    .waitFor()
+  await picture(ilse, 'my-time')
+
+  const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
+  await go(phone, 'My time')
+  await phone
+    .getByTitle(/Post and travel/)
+    .first()
+    .waitFor()
+  await picture(phone, 'my-time-phone')
+  await brief(phone, ['Matteo', 'Wanjiru', 'Tashi'])
+  await picture(phone, 'arrange-phone')
+
+  await brief(ilse, ['Matteo', 'Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Severin'])
+  await ilse
+    .getByPlaceholder('Add a person, team, address')
+    .fill('Mira Solberg <mira.solberg@lodestar.example>')
+  await ilse.getByRole('option', { name: /as a guest/ }).click()
+  await ilse.getByRole('gridcell', { name: /^Declan/ }).focus()
+  await ilse.keyboard.press('o')
+  await ilse
+    .getByRole('group', { name: 'Places free then' })
+    .getByRole('button', { name: /^Serac/ })
+    .click()
+  await picture(ilse, 'arrange')
+  await ilse.emulateMedia({ colorScheme: 'dark' })
+  await picture(ilse, 'arrange-dusk')
+  await ilse.emulateMedia({ colorScheme: 'light' })
+  await ilse.getByRole('button', { name: /^Send \d/ }).click()
+  await ilse.getByRole('button', { name: /and take Serac/ }).click()
+  await ilse.getByText(/have not answered$/).waitFor()
+
+  const tashi = await signIn(browser, 'Tashi Lhendup')
+  await tashi.getByRole('button', { name: 'Firn core review' }).first().click()
+  await tashi
+    .getByRole('grid', { name: /My day around it/ })
+    .first()
+    .waitFor()
+  await picture(tashi, 'invitation')
+  await tashi.getByRole('button', { name: 'Accept' }).first().click()
+
+  const guest = await (
+    await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'America/New_York' })
+  ).newPage()
+  await openLetter(guest, 'mira.solberg@lodestar.example', /Firn core review/)
+  await guest.goto((await guest.getByRole('link', { name: /\/i\// }).getAttribute('href')) ?? LETTERS)
+  await guest.getByRole('heading', { name: 'Firn core review' }).waitFor()
+  await picture(guest, 'guest')
+  await guest.getByLabel('A message to Ilse Brandacher').fill('With the new radar traces')
+  await guest.getByRole('button', { name: 'Accept' }).click()
+  await ilse.getByText(/^2 of 7 said yes/).waitFor()
+  await picture(ilse, 'answers')
+
+  const day =
+    (await ilse
+      .getByRole('dialog')
+      .getByText(/^\w+day \d+ \w+, /)
+      .textContent()) ?? ''
+  await ilse.keyboard.press('Escape')
+  await go(ilse, 'Places')
+  await ilse.getByLabel('Go to a date').fill(/\d+ \w+/.exec(day)?.[0] ?? '')
+  await ilse.keyboard.press('Enter')
+  await ilse.getByTitle(/Firn core review/).waitFor()
+  await picture(ilse, 'places')
+} finally {
+  await browser.close()
+  await stop()
+}

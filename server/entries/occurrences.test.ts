@@ -1,0 +1,115 @@
+import { randomUUID } from 'node:crypto'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openPool } from '../platform/database.ts'
+import { copyDemo } from '../testing/marmot.ts'
+import { writeOccurrences } from './occurrences.ts'
+
+const NOW = Date.UTC(2026, 10, 23, 8)
+let pool: ReturnType<typeof openPool>
+beforeAll(async () => {
+  pool = openPool(await copyDemo())
+})
+afterAll(() => pool.end())
+
+const personId = async (name: string) =>
+  (await pool.query<{ id: string }>('select id from person where name = $1', [name])).rows[0]?.id ?? ''
+
+/** A series of Ilse's with Tashi in it, written straight into the tables as no screen can yet. */
+const series = async (rule: string | null, more: { added?: string[]; excepted?: string[] } = {}) => {
+  const id = randomUUID()
+  await pool.query(
+    `insert into entry (id, uid, owner_id, zone, starts, minutes, rule, title, added, excepted, created_at)
+     values ($1::uuid, $1::text, $2, 'Europe/Vienna', '2027-03-18T10:00', 60, $3, 'Series', $4, $5, now())`,
+    [id, await personId('Ilse Brandacher'), rule, more.added ?? [], more.excepted ?? []],
+  )
+  await pool.query(
+    "insert into participant (entry_id, person_id, organizer, answer) values ($1, $2, true, 'accepted')",
+    [id, await personId('Ilse Brandacher')],
+  )
+  await pool.query('insert into participant (entry_id, person_id) values ($1, $2)', [
+    id,
+    await personId('Tashi Lhendup'),
+  ])
+  await writeOccurrences(pool, id, NOW)
+  return id
+}
+
+const dates = async (id: string) =>
+  (
+    await pool.query<{ start: Date }>(
+      'select lower(span) as start from occurrence where entry_id = $1 order by 1',
+      [id],
+    )
+  ).rows.map((row) => row.start.toISOString().slice(0, 16))
+
+const answers = async (id: string) =>
+  (
+    await pool.query<{ answer: string }>(
+      `select a.answer from attendance a join occurrence o on o.id = a.occurrence_id join participant p on p.id = a.participant_id
+        where o.entry_id = $1 and not p.organizer order by lower(a.span)`,
+      [id],
+    )
+  ).rows.map((row) => row.answer)
+
+describe('occurrences', () => {
+  it('are written out on the same clock through the change of March, with added and excepted dates', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=4', {
+      added: ['2027-03-20T15:00'],
+      excepted: ['2027-03-25T10:00'],
+    })
+    expect(await dates(id)).toEqual([
+      '2027-03-18T09:00',
+      '2027-03-20T14:00',
+      '2027-04-01T08:00',
+      '2027-04-08T08:00',
+    ])
+  })
+
+  it('of a series without an end reach as far as the horizon', async () => {
+    const found = await dates(await series('FREQ=DAILY'))
+    expect(found.length).toBeGreaterThan(400)
+    expect(found.length).toBeLessThan(450)
+  })
+
+  it('keep each answer to a date when the others change, and when it moves itself', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=3')
+    await pool.query(
+      `update attendance set answer = 'declined' where occurrence_id =
+         (select id from occurrence where entry_id = $1 and recurrence = '2027-03-25T10:00') and person_id = $2`,
+      [id, await personId('Tashi Lhendup')],
+    )
+    await pool.query(
+      "insert into override (entry_id, recurrence, starts) values ($1, '2027-03-25T10:00', '2027-03-26T16:00')",
+      [id],
+    )
+    await writeOccurrences(pool, id, NOW)
+    expect(await dates(id)).toEqual(['2027-03-18T09:00', '2027-03-26T15:00', '2027-04-01T08:00'])
+    expect(await answers(id)).toEqual(['needs-action', 'declined', 'needs-action'])
+    const spans = await pool.query(
+      'select 1 from attendance a join occurrence o on o.id = a.occurrence_id where o.entry_id = $1 and a.span <> o.span',
+      [id],
+    )
+    expect(spans.rowCount).toBe(0)
+  })
+
+  it('go when the entry is deleted, and come back with it', async () => {
+    const id = await series(null)
+    await pool.query('update entry set deleted_at = now() where id = $1', [id])
+    await writeOccurrences(pool, id, NOW)
+    expect(await dates(id)).toEqual([])
+    await pool.query('update entry set deleted_at = null where id = $1', [id])
+    await writeOccurrences(pool, id, NOW)
+    expect(await dates(id)).toEqual(['2027-03-18T09:00'])
+  })
+
+  it('are the same however often they are written', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=5')
+    const ids = async () =>
+      (
+        await pool.query<{ id: number }>('select id from occurrence where entry_id = $1 order by id', [id])
+      ).rows.map((row) => row.id)
+    const before = await ids()
+    await writeOccurrences(pool, id, NOW)
+    expect(await ids()).toEqual(before)
+  })
+})

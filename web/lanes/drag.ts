@@ -1,0 +1,164 @@
+import type { BusySpan, Span } from '@marmot/core/availability'
+import { type Instant, MINUTE, type ZoneTable } from '@marmot/core/time'
+import { type PointerEvent, type RefObject, useRef, useState } from 'react'
+import { type Axis, snap } from './axis.ts'
+import type { Plumb } from './plumb.ts'
+import type { BoardProps, BoardRow, Chosen } from './types.ts'
+
+type Mode = 'move' | 'start' | 'end' | 'new' | 'press'
+
+export interface Drag {
+  readonly mode: Mode
+  readonly row: BoardRow
+  readonly span: BusySpan | null
+  /** Where in the time it was grabbed, in milliseconds from its start. */
+  readonly grip: number
+  readonly origin: Chosen | null
+  readonly from: { readonly x: number; readonly y: number; readonly at: Instant }
+  moved: boolean
+}
+
+/** A press that moves less than this, in pixels, is no drag. */
+const SLACK_PX = 4
+const PLUMB_STEP = 5
+
+/** What a press takes hold of: an edge of the frame, the frame, a block that may be moved, or empty time. */
+export const modeOf = (
+  part: string | undefined,
+  across: 'all' | 'row',
+  span: BusySpan | null,
+  movable: boolean,
+): Mode => {
+  if (part === 'start' || part === 'end') return part
+  if (part === 'middle' || movable) return 'move'
+  return part === 'track' || (across === 'all' && !span?.entryId) ? 'new' : 'press'
+}
+
+export interface Grid {
+  readonly step: number
+  readonly home: ZoneTable
+  /** The length of a new time, in milliseconds. */
+  readonly length: number
+  readonly across: 'all' | 'row'
+}
+
+/** The time that a drag has come to, on the grid of steps. */
+export const draggedTo = (drag: Drag, at: Instant, grid: Grid): Span => {
+  const fit = (instant: Instant) => snap(instant, grid.step, grid.home)
+  const least = grid.step * MINUTE
+  if (!drag.origin) {
+    if (grid.across === 'all')
+      return { start: fit(at - grid.length / 2), end: fit(at - grid.length / 2) + grid.length }
+    const [first, second] = [fit(drag.from.at), fit(at)]
+    const start = Math.min(first, second)
+    return { start, end: Math.max(first, second, start + least) }
+  }
+  const { start, end } = drag.origin
+  if (drag.mode === 'start') return { start: Math.min(fit(at), end - least), end }
+  if (drag.mode === 'end') return { start, end: Math.max(fit(at), start + least) }
+  const next = fit(at - drag.grip)
+  return { start: next, end: next + (end - start) }
+}
+
+/** Pointer and touch on a board: choosing, drawing, moving and stretching a time, and the plumb line under it all. */
+export const useDrag = (
+  props: BoardProps,
+  rows: readonly BoardRow[],
+  board: RefObject<HTMLDivElement | null>,
+  width: number,
+  plumb: Plumb,
+) => {
+  const drag = useRef<Drag | null>(null)
+  const [dragging, setDragging] = useState(false)
+  const { across, chosen, home, step, onChoose } = props
+  const grid: Grid = { step, home, across, length: props.minutes * MINUTE }
+  const rowIdOf = (row: BoardRow) => (across === 'row' ? row.id : null)
+
+  const rowAt = (y: number): BoardRow | null => {
+    const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
+    const found = elements.find((element) => {
+      const box = element.getBoundingClientRect()
+      return y >= box.top && y < box.bottom
+    })
+    return rows.find((row) => row.id === found?.dataset.row) ?? null
+  }
+
+  const timeAt = (x: number, axis: Axis): Instant | null => {
+    const element = board.current
+    if (!element) return null
+    const left = element.getBoundingClientRect().left + (element.clientWidth - width)
+    return axis.instant(Math.max(0, Math.min(1, (x - left) / width)))
+  }
+
+  const end = (): Drag | null => {
+    const done = drag.current
+    drag.current = null
+    setDragging(false)
+    return done
+  }
+
+  const press = (event: PointerEvent) => {
+    if (props.still || event.button !== 0 || !(event.target instanceof HTMLElement)) return
+    const part = event.target.closest<HTMLElement>('[data-part]')?.dataset
+    const row = rowAt(event.clientY) ?? (across === 'all' ? rows[0] : null)
+    const at = row ? timeAt(event.clientX, row.axis) : null
+    if (!part || !row || at === null) return
+    const span =
+      part.part === 'block'
+        ? (row.time.spans.find((each) => String(each.start) === part.start && each.entryId === part.entry) ??
+          null)
+        : null
+    const mode = modeOf(part.part, across, span, span !== null && (props.mayMove?.(span) ?? false))
+    const held = span ?? chosen
+    drag.current = {
+      mode,
+      row,
+      span,
+      grip: held ? at - held.start : 0,
+      origin: mode === 'new' || !held ? null : { start: held.start, end: held.end, rowId: row.id },
+      from: { x: event.clientX, y: event.clientY, at },
+      moved: false,
+    }
+    board.current?.setPointerCapture(event.pointerId)
+    setDragging(true)
+  }
+
+  const follow = (event: PointerEvent) => {
+    const now = drag.current
+    const under = !now || (across === 'row' && now.mode === 'move') ? rowAt(event.clientY) : null
+    const row = under ?? now?.row ?? rows[0]
+    const at = row ? timeAt(event.clientX, row.axis) : null
+    if (!row || at === null) return
+    plumb.set(snap(at, PLUMB_STEP, home))
+    if (!now || now.mode === 'press') return
+    const far = Math.hypot(event.clientX - now.from.x, event.clientY - now.from.y) >= SLACK_PX
+    if (!far && !now.moved) return
+    now.moved = true
+    onChoose({ ...draggedTo(now, at, grid), rowId: rowIdOf(row) })
+  }
+
+  const pressed = (done: Drag) => {
+    if (done.span && (done.mode === 'press' || across === 'row')) props.onOpen?.(done.span, done.row)
+    else if (done.mode === 'new') {
+      const before = across === 'all' ? grid.length / 2 : (step * MINUTE) / 2
+      const start = snap(done.from.at - before, step, home)
+      const next = { start, end: start + grid.length, rowId: rowIdOf(done.row) }
+      onChoose(next)
+      if (across === 'row') props.onTake?.(next, null)
+    } else if (done.mode === 'move' && across === 'row' && chosen) props.onTake?.(chosen, null)
+  }
+
+  const release = () => {
+    const done = end()
+    if (!done) return
+    if (!done.moved) pressed(done)
+    else if (chosen && across === 'row') props.onTake?.(chosen, done.mode === 'new' ? null : done.span)
+  }
+
+  const cancel = () => {
+    const undone = end()
+    if (undone?.moved) onChoose(undone.span ? null : undone.origin)
+  }
+
+  return { dragging, moving: dragging && drag.current?.moved === true, press, follow, release, cancel }
+}

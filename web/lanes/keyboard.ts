@@ -1,0 +1,68 @@
+import { MINUTE } from '@marmot/core/time'
+import type { KeyboardEvent } from 'react'
+import { snap } from './axis.ts'
+import type { BoardProps, BoardRow, Chosen } from './types.ts'
+
+/** A first chosen time on a lane: now, or the lane's beginning when now is not on it. */
+const firstTime = (row: BoardRow, given: BoardProps): Chosen => {
+  const length = given.minutes * MINUTE
+  const from = Math.max(row.axis.from, Math.min(given.now, row.axis.to - length))
+  const start = snap(from + (given.step * MINUTE) / 2, given.step, given.home)
+  return { start, end: start + length, rowId: given.across === 'row' ? row.id : null }
+}
+
+/** A key pressed on a lane: arrows move the time, with Shift its end; up and down go from lane to lane. */
+export const pressKey = (
+  event: KeyboardEvent,
+  row: BoardRow,
+  given: BoardProps,
+  focusRow: (id: string) => void,
+): void => {
+  if (given.still) return
+  const rows = given.groups.flatMap((group) => group.rows)
+  const unit = given.step * MINUTE
+  const here = given.chosen
+  const shift = (ms: number) => {
+    const current = here ?? firstTime(row, given)
+    if (event.shiftKey) given.onChoose({ ...current, end: Math.max(current.end + ms, current.start + unit) })
+    else given.onChoose({ ...current, start: current.start + ms, end: current.end + ms })
+  }
+  const go = (by: number) => {
+    const next = rows[rows.findIndex((each) => each.id === row.id) + by]
+    if (!next) return
+    if (given.across === 'row' && here) {
+      const start = next.axis.instant(row.axis.at(here.start))
+      given.onChoose({ start, end: start + (here.end - here.start), rowId: next.id })
+    }
+    focusRow(next.id)
+  }
+  const open = () => {
+    const current = here && (given.across === 'all' || here.rowId === row.id) ? here : firstTime(row, given)
+    const span = row.time.spans.find(
+      (each) => each.entryId && each.start < current.end && each.end > current.start,
+    )
+    if (given.across === 'row' && span) {
+      given.onOpen?.(span, row)
+      return
+    }
+    given.onChoose(current)
+    given.onTake?.(current, null)
+  }
+  const actions = new Map([
+    ['ArrowLeft', () => shift(-unit)],
+    ['ArrowRight', () => shift(unit)],
+    ['ArrowUp', () => go(-1)],
+    ['ArrowDown', () => go(1)],
+    ['Enter', open],
+    ['Escape', () => given.onChoose(null)],
+  ])
+  const modified = event.ctrlKey || event.altKey || event.metaKey
+  const act = modified || event.target !== event.currentTarget ? undefined : actions.get(event.key)
+  if (!act) {
+    given.rowKeys?.(event, row)
+    return
+  }
+  event.preventDefault()
+  event.stopPropagation()
+  act()
+}

@@ -1,0 +1,183 @@
+import type { BusySpan } from '@marmot/core/availability'
+import { dayFromCivil, HOUR, instantFromText, MINUTE, zoneTable } from '@marmot/core/time'
+import { describe, expect, it } from 'vitest'
+import { instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
+import { clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
+import { type Drag, draggedTo, type Grid, modeOf } from './drag.ts'
+import { RIBBON_DAYS, ribbonStart } from './lens.ts'
+
+const vienna = zoneTable('Europe/Vienna')
+const kathmandu = zoneTable('Asia/Kathmandu')
+const at = (text: string) => instantFromText('Europe/Vienna', text)
+const day = (year: number, month: number, date: number) => dayFromCivil(year, month, date) ?? 0
+
+describe('an axis', () => {
+  it('goes from instants to places and back', () => {
+    const axis = instantAxis(at('2026-12-03T00:00'), at('2026-12-04T00:00'))
+    expect(axis.at(at('2026-12-03T06:00'))).toBe(0.25)
+    expect(axis.instant(0.75)).toBe(at('2026-12-03T18:00'))
+  })
+
+  it('of the clock keeps hours in line on the day that daylight saving begins', () => {
+    const usual = wallAxis(vienna, day(2027, 3, 27), 0, 1440)
+    const short = wallAxis(vienna, day(2027, 3, 28), 0, 1440)
+    expect(usual.at(at('2027-03-27T12:00'))).toBe(0.5)
+    expect(short.at(at('2027-03-28T12:00'))).toBe(0.5)
+    expect(short.to - short.from).toBe(23 * HOUR)
+    expect(short.instant(0.5)).toBe(at('2027-03-28T12:00'))
+  })
+
+  it('snaps to the grid of the clock, in zones of :45 too', () => {
+    const time = at('2026-12-03T14:08')
+    expect(snap(time, 15, vienna)).toBe(at('2026-12-03T14:15'))
+    // 14:08 in Vienna is 18:53 in Kathmandu: the nearest half hour there is 19:00.
+    expect(snap(time, 30, kathmandu)).toBe(at('2026-12-03T14:15'))
+  })
+})
+
+describe('a ruler', () => {
+  const axis = instantAxis(at('2026-12-03T00:00'), at('2026-12-04T00:00'))
+
+  it('says each zone’s own hours at the same places', () => {
+    const [home, there] = [ticksOf(axis, vienna, vienna, 1000), ticksOf(axis, vienna, kathmandu, 1000)]
+    expect(home.map((tick) => tick.fraction)).toEqual(there.map((tick) => tick.fraction))
+    expect(home.slice(0, 3).map((tick) => tick.clock)).toEqual(['00:00', '02:00', '04:00'])
+    expect(there.slice(0, 3).map((tick) => tick.clock)).toEqual(['04:45', '06:45', '08:45'])
+  })
+
+  it('names the day where it begins', () => {
+    const days = ticksOf(axis, vienna, kathmandu, 1000).flatMap((tick) =>
+      tick.day ? [[tick.clock, tick.day]] : [],
+    )
+    expect(days).toEqual([
+      ['04:45', 'Thu 3 Dec'],
+      ['00:45', 'Fri 4 Dec'],
+    ])
+  })
+
+  it('leaves room for its labels, however narrow', () => {
+    for (const width of [300, 600, 1000, 2000]) {
+      const ticks = ticksOf(axis, vienna, vienna, width)
+      expect(width / ticks.length).toBeGreaterThanOrEqual(58)
+    }
+  })
+
+  it('follows a change of clocks inside its range', () => {
+    const night = instantAxis(at('2027-03-28T00:00'), at('2027-03-28T06:00'))
+    expect(ticksOf(night, vienna, vienna, 400).map((tick) => tick.clock)).toEqual([
+      '00:00',
+      '01:00',
+      '03:00',
+      '04:00',
+      '05:00',
+    ])
+  })
+})
+
+describe('blocks on a lane', () => {
+  const block = (from: string, to: string, state: BusySpan['state'] = 'busy', title = 'x'): BusySpan => ({
+    start: at(`2026-12-03T${from}`),
+    end: at(`2026-12-03T${to}`),
+    state,
+    title,
+  })
+
+  it('clash where two that fill the lane overlap, and only there', () => {
+    const blocks = [
+      block('09:00', '10:00'),
+      block('09:30', '11:00'),
+      block('11:00', '12:00'),
+      block('09:00', '12:00', 'tentative'),
+    ]
+    expect(clashesIn(blocks).map(({ start, end }) => ({ start, end }))).toEqual([
+      { start: at('2026-12-03T09:30'), end: at('2026-12-03T10:00') },
+    ])
+  })
+
+  it('that begin together are drawn the shorter on top, and read beside it', () => {
+    const [long, short] = [block('09:00', '12:00'), block('09:00', '10:00')]
+    expect([short, long].sort(inDrawingOrder)).toEqual([long, short])
+    expect(readablePart(long, [short])).toEqual({
+      start: at('2026-12-03T10:00'),
+      end: at('2026-12-03T12:00'),
+    })
+  })
+
+  it('can be read up to where the next lies over them; the lower half does not cover', () => {
+    const first = block('09:00', '11:00')
+    expect(readablePart(first, [block('10:00', '12:00')]).end).toBe(at('2026-12-03T10:00'))
+    expect(readablePart(first, [block('10:00', '12:00', 'tentative')]).end).toBe(first.end)
+  })
+})
+
+describe('a drag', () => {
+  const row = {
+    id: 'r',
+    name: 'r',
+    label: null,
+    time: { zone: 'Europe/Vienna', known: true, hours: [], spans: [], outside: 'outside' as const },
+    axis: instantAxis(at('2026-12-03T00:00'), at('2026-12-04T00:00')),
+  }
+  const grid: Grid = { step: 15, home: vienna, length: 60 * MINUTE, across: 'all' }
+  const origin = { start: at('2026-12-03T10:00'), end: at('2026-12-03T11:00'), rowId: null }
+  const drag = (mode: Drag['mode'], more: Partial<Drag> = {}): Drag => ({
+    mode,
+    row,
+    span: null,
+    grip: 20 * MINUTE,
+    origin,
+    from: { x: 0, y: 0, at: at('2026-12-03T10:20') },
+    moved: true,
+    ...more,
+  })
+  const clock = (span: { start: number; end: number }) =>
+    [span.start, span.end].map((each) => new Date(each + HOUR).toISOString().slice(11, 16))
+
+  it('moves a time by the grip, on the grid', () => {
+    expect(clock(draggedTo(drag('move'), at('2026-12-03T13:27'), grid))).toEqual(['13:00', '14:00'])
+  })
+
+  it('stretches an end, never past the other', () => {
+    expect(clock(draggedTo(drag('end'), at('2026-12-03T12:10'), grid))).toEqual(['10:00', '12:15'])
+    expect(clock(draggedTo(drag('end'), at('2026-12-03T08:00'), grid))).toEqual(['10:00', '10:15'])
+    expect(clock(draggedTo(drag('start'), at('2026-12-03T12:00'), grid))).toEqual(['10:45', '11:00'])
+  })
+
+  it('draws a new time both ways on a day, and centres one of the right length across all lanes', () => {
+    const fresh = drag('new', { origin: null })
+    const rows: Grid = { ...grid, across: 'row' }
+    expect(clock(draggedTo(fresh, at('2026-12-03T11:40'), rows))).toEqual(['10:15', '11:45'])
+    expect(clock(draggedTo(fresh, at('2026-12-03T09:00'), rows))).toEqual(['09:00', '10:15'])
+    expect(clock(draggedTo(fresh, at('2026-12-03T15:00'), grid))).toEqual(['14:30', '15:30'])
+  })
+
+  it('takes hold of what was pressed', () => {
+    const span: BusySpan = { ...origin, state: 'busy', entryId: 'e' }
+    expect(modeOf('end', 'all', null, false)).toBe('end')
+    expect(modeOf('middle', 'all', null, false)).toBe('move')
+    expect(modeOf('track', 'row', null, false)).toBe('new')
+    expect(modeOf('block', 'row', span, true)).toBe('move')
+    expect(modeOf('block', 'row', span, false)).toBe('press')
+    // Somebody else's bare busy time is no entry to open: the time is chosen there.
+    expect(modeOf('block', 'all', { ...span, entryId: undefined }, false)).toBe('new')
+  })
+})
+
+describe('the ribbon', () => {
+  const today = day(2026, 11, 25)
+
+  it('begins on the Monday of this week as long as the lens is on it', () => {
+    expect(ribbonStart({ first: today, days: 1 }, today)).toBe(day(2026, 11, 23))
+    expect(ribbonStart({ first: day(2026, 11, 23) + RIBBON_DAYS - 7, days: 7 }, today)).toBe(
+      day(2026, 11, 23),
+    )
+  })
+
+  it('moves with a lens that leaves it, so that the lens is inside', () => {
+    for (const first of [day(2027, 6, 10), day(2026, 8, 1)]) {
+      const start = ribbonStart({ first, days: 7 }, today)
+      expect(first).toBeGreaterThanOrEqual(start)
+      expect(first + 7).toBeLessThanOrEqual(start + RIBBON_DAYS)
+    }
+  })
+})
