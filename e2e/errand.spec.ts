@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test'
-import { expectAccessible, LETTERS, lane, MARMOT, openLetter, signIn } from './person.ts'
+import { expect, type Page, test } from '@playwright/test'
+import { expectAccessible, LETTERS, lane, MARMOT, openLetter, signIn, tabTo } from './person.ts'
 
 const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']
 const GUEST = 'mira.solberg@lodestar.example'
@@ -99,13 +99,17 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   await expectAccessible(guest, 'The mailboxes')
 })
 
-test('the same errand by keyboard alone', async ({ browser }) => {
-  const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+test('the same errand by keyboard alone, from signing in to the last answer', async ({ browser }) => {
+  const open = async () => (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  const page = await open()
+  const presses =
+    (on: Page) =>
+    (...keys: string[]) =>
+      keys.reduce((done, key) => done.then(() => on.keyboard.press(key)), Promise.resolve())
+  const press = presses(page)
   await page.goto(MARMOT)
+  await tabTo(page, page.getByRole('button', { name: /Ilse Brandacher/ }))
   await expectAccessible(page, 'Signing in')
-  const press = (...keys: string[]) =>
-    keys.reduce((done, key) => done.then(() => page.keyboard.press(key)), Promise.resolve())
-  await page.getByRole('button', { name: /Ilse Brandacher/ }).focus()
   await press('Enter')
   await expect(page.getByText('Good to see you')).toBeVisible()
   await press('3')
@@ -117,11 +121,16 @@ test('the same errand by keyboard alone', async ({ browser }) => {
     await press('Enter')
     await expect(lane(page, name)).toBeVisible()
   }
+  await page.keyboard.type('Runa Dahl <runa.dahl@lodestar.example>')
+  await expect(page.getByRole('option', { name: /runa.dahl@lodestar.example as a guest/ })).toBeVisible()
+  await press('Enter')
+  await expect(lane(page, 'Runa Dahl')).toBeVisible()
   await press('Escape')
+
   // Twice the next opening, then from lane to lane and the time by a step and back.
   await expect(page.getByRole('list', { name: 'Openings, best first' })).toBeVisible()
   await press('n', 'n')
-  await lane(page, 'Ilse Brandacher').focus()
+  await tabTo(page, lane(page, 'Ilse Brandacher'))
   const heard = async () =>
     (await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))) ?? ''
   const first = await heard()
@@ -138,23 +147,43 @@ test('the same errand by keyboard alone', async ({ browser }) => {
   expect(await heard()).toMatch(/^Declan Furey, St. John’s/)
   await press('o')
   expect(await heard()).toMatch(/^Declan Furey, St. John’s, optional/)
-  // The title, then a place.
-  await page.getByLabel('Title').focus()
+
+  // The title, a place, the last look, and away it goes.
+  await tabTo(page, page.getByLabel('Title'))
   await page.keyboard.type('Keyboard review')
-  const place = page.getByRole('group', { name: 'Places free then' }).getByRole('button').first()
-  await place.focus()
-  const name = ((await place.textContent()) ?? '').split(' ')[0] ?? ''
+  const places = page.getByRole('group', { name: 'Places free then' })
+  await tabTo(page, places.getByRole('button').first())
+  const name = ((await places.getByRole('button').first().textContent()) ?? '').split(' ')[0] ?? ''
   await press('Space')
-  await expect(
-    page.getByRole('group', { name: 'Places free then' }).getByRole('button', { pressed: true }),
-  ).toContainText(name)
+  await expect(places.getByRole('button', { pressed: true })).toContainText(name)
   await press('s')
-  const send = page.getByRole('button', { name: new RegExp(`Send 4 invitations and take ${name}`) })
-  await expect(send).toBeFocused()
-  await press('Enter')
   await expect(
-    page.getByRole('dialog', { name: 'Keyboard review' }).getByText(/0 of 4 said yes/),
-  ).toBeVisible()
+    page.getByRole('button', { name: new RegExp(`Send 5 invitations and take ${name}`) }),
+  ).toBeFocused()
+  await press('Enter')
+  const sheet = page.getByRole('dialog', { name: 'Keyboard review' })
+  await expect(sheet.getByText(/0 of 5 said yes/)).toBeVisible()
+
+  const tashi = await open()
+  await tashi.goto(MARMOT)
+  await tabTo(tashi, tashi.getByRole('button', { name: /Tashi Lhendup/ }))
+  await presses(tashi)('Enter')
+  const invitation = tashi.getByRole('listitem').filter({ hasText: 'Keyboard review' }).first()
+  await tabTo(tashi, invitation.getByRole('button', { name: 'Keyboard review' }))
+  await presses(tashi)('Enter')
+  await tabTo(tashi, invitation.getByRole('button', { name: 'Decline' }))
+  await presses(tashi)('Enter')
+  await expect(sheet.getByText('Required, and not coming: Tashi Lhendup')).toBeVisible()
+
+  const guest = await open()
+  await openLetter(guest, 'runa.dahl@lodestar.example', /Keyboard review/)
+  await tabTo(guest, guest.getByRole('link', { name: new RegExp(`${MARMOT}/i/`) }))
+  await presses(guest)('Enter')
+  await tabTo(guest, guest.getByRole('button', { name: 'Accept' }))
+  await presses(guest)('Enter')
+  await expect(guest.getByText('You said that you will come.')).toBeVisible()
+  await expect(sheet.getByText(/^1 of 5 said yes, 1 no, 3 have not answered$/)).toBeVisible()
+
   await press('Escape')
   await expect(page.getByRole('dialog')).toBeHidden()
   await press('?')

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { expectAccessible, expectNoSideways, MARMOT, signIn } from './person.ts'
+import { expectAccessible, expectNoSideways, lane, MARMOT, signIn } from './person.ts'
 
 test('an entry is drawn, typed exactly, dragged, deleted, and each step taken back', async ({ browser }) => {
   const page = await signIn(browser, 'Ilse Brandacher')
@@ -78,6 +78,32 @@ test('a wrong password and a broken link say so in words', async ({ browser }) =
   await page.goto(`${MARMOT}/i/${'x'.repeat(43)}`)
   await expect(page.getByRole('heading', { name: 'This link does not open an invitation' })).toBeVisible()
   await expectAccessible(page, 'A broken link')
+})
+
+test('Ctrl K jumps to a person and does what has a key; the light can be chosen', async ({ browser }) => {
+  const page = await signIn(browser, 'Catalina Reyes')
+  await page.keyboard.press('Control+k')
+  const list = page.getByRole('dialog', { name: 'Jump or do' })
+  await expect(list.getByRole('combobox')).toBeFocused()
+  await expectAccessible(page, 'Jump or do')
+  await page.keyboard.type('tashi')
+  await expect(list.getByRole('option', { name: /Tashi Lhendup/ })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await expect(lane(page, 'Tashi Lhendup')).toBeVisible()
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('my time')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('grid', { name: 'My days' })).toBeVisible()
+  await expect(page.getByRole('complementary', { name: 'The brief in hand' })).toContainText('1 other')
+
+  await page.getByRole('button', { name: /^Light: as the system/ }).click()
+  await expect(page.locator('html')).toHaveAttribute('data-light', 'dusk')
+  await expectAccessible(page, 'My time at dusk')
+  await page.reload()
+  await expect(page.locator('html')).toHaveAttribute('data-light', 'dusk')
+  await page.getByRole('link', { name: 'Arrange' }).click()
+  await expect(lane(page, 'Tashi Lhendup')).toBeVisible()
+  await expectAccessible(page, 'Arrange at dusk')
 })
 
 test('every screen works at phone width, by touch', async ({ browser }) => {

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
-import { type Browser, expect, type Page } from '@playwright/test'
+import { type Browser, expect, type Locator, type Page } from '@playwright/test'
 
 export const MARMOT = 'http://localhost:4560'
 export const LETTERS = 'http://localhost:4563'
@@ -47,4 +47,15 @@ export const openLetter = async (page: Page, address: string, subject: RegExp): 
     await page.goto(`${LETTERS}/box/${encodeURIComponent(address)}`)
     await page.getByRole('link', { name: subject }).first().click({ timeout: 1000 })
   }).toPass({ timeout: 20_000 })
+}
+
+/** Goes to a control as somebody without a mouse does: by Tab, from wherever the focus is. */
+export const tabTo = async (page: Page, target: Locator): Promise<void> => {
+  await expect(target).toBeVisible()
+  const there = () => target.evaluate((element) => element === document.activeElement)
+  for (let i = 0; i < 120; i++) {
+    if (await there()) return
+    await page.keyboard.press('Tab')
+  }
+  throw new Error('Tab does not lead there')
 }

@@ -2,6 +2,7 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { installPackages, root } from './lib/install.mjs'
 import { reachableFolder, startCluster } from './lib/postgres.mjs'
@@ -38,6 +39,23 @@ const build = () => {
   run([join(root, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web', '--logLevel', 'warn'])
 }
 
+/** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
+const checkPorts = async () => {
+  for (const each of [port, smtpPort, mailPort, pagePort]) {
+    const free = await new Promise((done) => {
+      const probe = createServer()
+      probe.once('error', () => done(false))
+      probe.listen(each, '127.0.0.1', () => probe.close(() => done(true)))
+    })
+    if (free) continue
+    console.error(
+      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 3}: choose others with PORT=…`,
+    )
+    process.exit(1)
+  }
+}
+
+await checkPorts()
 installPackages()
 build()
 

@@ -1,4 +1,4 @@
-// npm test: installs what is missing, then types, lint, import rules, unit tests, server tests on a PostgreSQL of their
+// npm test: installs what is missing, then types, lint, import rules, unused code, unit tests, server tests on a PostgreSQL of their
 // own, and journeys in a real browser. Ends with the line `N passed, N failed`. `npm run test:core`, `test:server` and
 // `test:e2e` run one part.
 import { spawnSync } from 'node:child_process'
@@ -74,6 +74,7 @@ if (!only) {
   check('types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json'])
   check('format and lint', bin('biome'), ['check', '--error-on-warnings', '.'])
   check('import rules', process.execPath, ['scripts/imports.mjs'])
+  check('unused code', bin('knip'), [])
 }
 if (wants('core')) vitest('core, contract and what else needs no database', 'core')
 if (wants('server')) vitest('server, on a PostgreSQL of its own', 'server')

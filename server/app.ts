@@ -6,12 +6,13 @@ import { routes as allRoutes, describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { pino } from 'pino'
 import { availabilityRoutes } from './availability/routes.ts'
+import { moveHorizon } from './entries/index.ts'
 import { entriesRoutes } from './entries/routes.ts'
 import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
 import { invitationsRoutes } from './invitations/routes.ts'
 import { meetingsRoutes } from './meetings/routes.ts'
 import { noticesRoutes } from './notices/routes.ts'
-import { askerFinder } from './people/index.ts'
+import { askerFinder, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
 import { startClock } from './platform/clock.ts'
 import { openPool } from './platform/database.ts'
@@ -20,7 +21,7 @@ import { startJobs } from './platform/jobs.ts'
 import { openLive } from './platform/live.ts'
 import { migrate } from './platform/migrate.ts'
 import { servePages } from './platform/pages.ts'
-import { createRoutes } from './platform/router.ts'
+import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
 import { reservationsRoutes } from './reservations/routes.ts'
 import { resourcesRoutes } from './resources/routes.ts'
@@ -96,12 +97,15 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
 
   await live.connect()
   const transport = openTransport(settings.smtpUrl)
-  const jobs = await startJobs(
-    settings.databaseUrl,
-    pool,
-    invitationTasks({ pool, clock, transport, url }),
-    log,
-  )
+  const tasks = {
+    ...invitationTasks({ pool, clock, transport, url }),
+    nightly: async () => {
+      await tidyPeople(pool, clock())
+      await tidyRepeats(pool, clock())
+      await moveHorizon(pool, clock())
+    },
+  }
+  const jobs = await startJobs(settings.databaseUrl, pool, tasks, log)
 
   const stop = async () => {
     await live.close()

@@ -15,3 +15,5 @@ const stop = async () => {
 }
 process.on('SIGINT', stop)
 process.on('SIGTERM', stop)
+// Started by another program, it ends with it, also when that one is killed.
+if (process.env.MARMOT_WITH_PARENT === '1') process.stdin.on('end', stop).resume()

@@ -18,3 +18,5 @@ process.stdout.write(`listening ${mail.smtpPort} page ${mail.pagePort}\n`)
 const stop = () => mail.stop().then(() => process.exit(0))
 process.on('SIGINT', stop)
 process.on('SIGTERM', stop)
+// Started by another program, it ends with it, also when that one is killed.
+if (process.env.MARMOT_WITH_PARENT === '1') process.stdin.on('end', stop).resume()

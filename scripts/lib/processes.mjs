@@ -7,8 +7,9 @@ export const startProgram = (file, env, { quiet = false } = {}) =>
   new Promise((resolve, reject) => {
     const child = spawn(process.execPath, ['--import', 'tsx', file], {
       cwd: root,
-      env: { ...process.env, ...env },
-      stdio: ['ignore', 'pipe', quiet ? 'ignore' : 'inherit'],
+      env: { ...process.env, ...env, MARMOT_WITH_PARENT: '1' },
+      // The child ends when this pipe does, so that nothing is left running when we are killed.
+      stdio: ['pipe', 'pipe', quiet ? 'ignore' : 'inherit'],
     })
     let said = ''
     child.stdout.on('data', (part) => {

@@ -1,3 +1,3 @@
-export { writeOccurrences } from './occurrences.ts'
+export { moveHorizon, writeOccurrences } from './occurrences.ts'
 export { insertEntry, ownOccurrences } from './store.ts'
 export { timeOrProblem } from './time.ts'

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPool } from '../platform/database.ts'
 import { copyDemo } from '../testing/marmot.ts'
-import { writeOccurrences } from './occurrences.ts'
+import { moveHorizon, writeOccurrences } from './occurrences.ts'
 
 const NOW = Date.UTC(2026, 10, 23, 8)
 let pool: ReturnType<typeof openPool>
@@ -111,5 +111,17 @@ describe('occurrences', () => {
     const before = await ids()
     await writeOccurrences(pool, id, NOW)
     expect(await ids()).toEqual(before)
+  })
+
+  it('reach further when the horizon moves on by night', async () => {
+    const id = await series('FREQ=WEEKLY')
+    const before = await dates(id)
+    const ended = await series('FREQ=WEEKLY;COUNT=2')
+    const month = 30 * 86_400_000
+    expect(await moveHorizon(pool, NOW + month)).toBeGreaterThan(10)
+    const after = await dates(id)
+    expect(after.slice(0, before.length)).toEqual(before)
+    expect(after.length - before.length).toBeGreaterThanOrEqual(4)
+    expect(await dates(ended)).toHaveLength(2)
   })
 })

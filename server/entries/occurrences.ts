@@ -1,6 +1,7 @@
 import { type Override, occurrencesWithin, readWalls, type Series } from '@marmot/core/recurrence'
 import { DAY, wallFromText, zoneTable } from '@marmot/core/time'
-import { at, type Sql, wallSql } from '../platform/database.ts'
+import type pg from 'pg'
+import { at, type Sql, transaction, wallSql } from '../platform/database.ts'
 
 /** How far ahead occurrences are written out, and how far back an old series still has its dates. */
 export const HORIZON_AHEAD = 550 * DAY
@@ -83,4 +84,20 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
       where attendance.span <> excluded.span`,
     [entryId],
   )
+}
+
+/** Moves the horizon on: writes out the dates of every series that is still running, one transaction each. */
+export const moveHorizon = async (pool: pg.Pool, now: number): Promise<number> => {
+  const running = await pool.query<{ id: string }>(
+    `select e.id from entry e where e.rule is not null and e.deleted_at is null and e.cancelled_at is null
+        and exists (select 1 from occurrence o where o.entry_id = e.id and upper(o.span) > $1)`,
+    [at(now)],
+  )
+  for (const { id } of running.rows) {
+    await transaction(pool, async (sql) => {
+      await sql.query('select 1 from entry where id = $1 for update', [id])
+      await writeOccurrences(sql, id, now)
+    })
+  }
+  return running.rows.length
 }

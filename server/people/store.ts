@@ -107,3 +107,9 @@ export const failuresSince = async (sql: Sql, address: string, client: string, s
 export const forgetFailures = async (sql: Sql, address: string): Promise<void> => {
   await sql.query('delete from sign_in_failure where address = $1', [address])
 }
+
+/** Throws away sessions that have ended and failures that no longer count. */
+export const tidyPeople = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query('delete from session where expires_at <= $1', [at(now)])
+  await sql.query("delete from sign_in_failure where at < $1::timestamptz - interval '1 day'", [at(now)])
+}

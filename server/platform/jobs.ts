@@ -49,6 +49,8 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
   const runner: Runner = await run({
     pgPool: pool,
     taskList: tasks,
+    // Every night at two; a night that was missed is not made up for.
+    crontab: '0 2 * * * nightly',
     concurrency: 4,
     pollInterval: 1000,
     noHandleSignals: true,

@@ -131,3 +131,8 @@ export const once = async <T>(
   ])
   return answer
 }
+
+/** Throws away the answers that are kept for repeated requests, a week after. */
+export const tidyRepeats = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query("delete from repeated_request where at < $1::timestamptz - interval '7 days'", [at(now)])
+}

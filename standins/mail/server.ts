@@ -95,8 +95,14 @@ export const startMailStandIn = async (given: {
       },
     )
   })
-  await new Promise<void>((resolve) => smtp.listen(given.smtpPort, '127.0.0.1', () => resolve()))
-  await new Promise<void>((resolve) => http.listen(given.pagePort, '127.0.0.1', () => resolve()))
+  await new Promise<void>((resolve, reject) => {
+    smtp.once('error', reject)
+    smtp.listen(given.smtpPort, '127.0.0.1', () => resolve())
+  })
+  await new Promise<void>((resolve, reject) => {
+    http.once('error', reject)
+    http.listen(given.pagePort, '127.0.0.1', () => resolve())
+  })
   return {
     smtpPort: (smtp.server.address() as AddressInfo).port,
     pagePort: (http.address() as AddressInfo).port,

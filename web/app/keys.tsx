@@ -9,9 +9,15 @@ export interface Key {
   readonly on?: string
   readonly ctrl?: boolean
   readonly run?: () => void
+  /** True for a key that is no letter of what one types. */
+  readonly whileTyping?: boolean
 }
 
-const KeysContext = createContext<{ add: (keys: readonly Key[]) => () => void } | null>(null)
+const KeysContext = createContext<{
+  add: (keys: readonly Key[]) => () => void
+  /** Every key that holds now, a screen's own first, each once. */
+  list: () => readonly Key[]
+} | null>(null)
 
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
@@ -29,29 +35,33 @@ export const WithKeys = ({ children }: { children: ReactNode }) => {
           lists.current.delete(keys)
         }
       },
+      list: () => {
+        // A screen's own key comes before one that holds everywhere.
+        const known = [...lists.current].reverse().flat()
+        return known.filter((key, i) => known.findIndex((each) => each.keys === key.keys) === i)
+      },
     }),
     [],
   )
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       if (event.defaultPrevented || event.altKey || event.metaKey) return
-      // A screen's own key comes before one that holds everywhere.
-      const known = [...lists.current].reverse().flat()
+      const known = value.list()
       if (event.key === '?' && !typing(event.target)) {
-        setShown(known.filter((key, i) => known.findIndex((each) => each.keys === key.keys) === i))
+        setShown(known)
         return
       }
-      if (typing(event.target) || document.querySelector('[role=dialog]')) return
       const key = known.find(
         (each) => each.on === event.key && Boolean(each.ctrl) === event.ctrlKey && each.run,
       )
-      if (!key?.run) return
+      if (!key?.run || document.querySelector('[role=dialog]')) return
+      if (typing(event.target) && !key.whileTyping) return
       event.preventDefault()
       key.run()
     }
     document.addEventListener('keydown', listen)
     return () => document.removeEventListener('keydown', listen)
-  }, [])
+  }, [value])
   return (
     <KeysContext value={value}>
       {children}
@@ -86,3 +96,6 @@ export const useKeys = (keys: readonly Key[]): void => {
     return context?.add(stable)
   }, [context, shape])
 }
+
+/** The keys that hold now, for those who show them. */
+export const useKeyList = (): (() => readonly Key[]) => useContext(KeysContext)?.list ?? (() => [])

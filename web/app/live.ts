@@ -1,12 +1,12 @@
 import { liveEvent } from '@marmot/contract/live'
-import { useQueryClient } from '@tanstack/react-query'
+import { type QueryKey, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
 /**
  * Follows the server's live events: each says what changed, and what is shown of it is asked for anew. After a break
  * everything is. Gives whether the stream stands.
  */
-export const useLive = (): boolean => {
+export const useLive = (myId: string): boolean => {
   const queries = useQueryClient()
   const [standing, setStanding] = useState(true)
   useEffect(() => {
@@ -29,13 +29,20 @@ export const useLive = (): boolean => {
       const event = read.data
       if (event.kind === 'reservations') ask('reservations')
       if (event.kind === 'time') {
-        ask('time')
-        ask('entries')
+        // A list of people's time is asked for anew only when one of the changed is in it.
+        const concerned = (key: QueryKey) => event.people.some((id) => String(key[1]).includes(id))
+        queries.invalidateQueries({ queryKey: ['time'], predicate: (query) => concerned(query.queryKey) })
+        if (event.people.includes(myId)) {
+          ask('entries')
+          ask('now')
+        }
       }
-      if (event.kind === 'meeting') ask('meeting', event.entryId)
-      if (event.kind !== 'reservations') ask('now')
+      if (event.kind === 'meeting') {
+        ask('meeting', event.entryId)
+        ask('now')
+      }
     }
     return () => source.close()
-  }, [queries])
+  }, [queries, myId])
   return standing
 }

@@ -1,15 +1,17 @@
 import { signOut } from '@marmot/contract/people'
 import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { CircleHelp, LogOut, WifiOff } from 'lucide-react'
-import { Suspense } from 'react'
+import { CircleHelp, LogOut, Moon, Search, Sun, SunMoon, WifiOff } from 'lucide-react'
+import { lazy, Suspense, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { Loading } from '../ui/parts.tsx'
+import { Sheet } from '../ui/sheet.tsx'
 import { call } from './api.ts'
-import { useKeys, WithKeys } from './keys.tsx'
+import { useDaylight } from './daylight.ts'
+import { type Key, useKeyList, useKeys, WithKeys } from './keys.tsx'
 import { useLive } from './live.ts'
 import { useMe, useNow } from './session.tsx'
 import { WithUndo } from './undo.tsx'
@@ -20,6 +22,54 @@ const SCREENS = [
   { to: '/arrange', name: 'Arrange', key: '3' },
   { to: '/places', name: 'Places', key: '4' },
 ] as const
+
+const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))
+
+/** Opens on Ctrl K or from the bar: jump anywhere, do anything that has a key here. */
+const JumpButton = () => {
+  const list = useKeyList()
+  const [keys, setKeys] = useState<readonly Key[] | null>(null)
+  const open = () => setKeys(list())
+  useKeys([{ keys: 'Ctrl K', does: 'Jump or do', on: 'k', ctrl: true, whileTyping: true, run: open }])
+  return (
+    <>
+      <button
+        type="button"
+        onClick={open}
+        className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:border-transparent"
+      >
+        <Search size={14} aria-hidden /> <span className="max-md:sr-only">Jump or do… Ctrl K</span>
+      </button>
+      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Jump or do">
+        <Suspense fallback={<Loading what="the list" />}>
+          {keys && <Jump keys={keys} onDone={() => setKeys(null)} />}
+        </Suspense>
+      </Sheet>
+    </>
+  )
+}
+
+const LIGHTS = {
+  system: { icon: SunMoon, words: 'as the system' },
+  day: { icon: Sun, words: 'day' },
+  dusk: { icon: Moon, words: 'dusk' },
+} as const
+
+const LightButton = () => {
+  const { light, turn } = useDaylight()
+  const { icon: Icon, words } = LIGHTS[light]
+  return (
+    <button
+      type="button"
+      className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden"
+      aria-label={`Light: ${words}. Change`}
+      title={`Light: ${words}`}
+      onClick={turn}
+    >
+      <Icon size={17} aria-hidden />
+    </button>
+  )
+}
 
 const Mark = () => (
   <span className="flex items-center gap-2 font-bold text-[17px]">
@@ -73,6 +123,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
             <span className="max-md:sr-only">Not live: connecting again…</span>
           </span>
         )}
+        <JumpButton />
         <span className="max-md:hidden">
           {site?.name} {shortDay(dayOf(wall))} <b>{clockText(minuteOf(wall))}</b>
         </span>
@@ -86,6 +137,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
             Demo letters
           </a>
         )}
+        <LightButton />
         <button
           type="button"
           className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden"
@@ -119,7 +171,8 @@ const Skip = () => (
 
 /** The bar, the screen, and the brief in hand, which stays while one goes from screen to screen. */
 export const Shell = () => {
-  const standing = useLive()
+  const { person } = useMe()
+  const standing = useLive(person.id)
   const { pathname } = useLocation()
   return (
     <WithKeys>
