@@ -41,6 +41,7 @@ try {
   await picture(ilse, 'now')
   await go(ilse, 'My time')
   await ilse
+    .getByRole('grid', { name: 'My days' })
     .getByTitle(/Post and travel/)
     .first()
     .waitFor()
@@ -49,6 +50,7 @@ try {
   const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
   await go(phone, 'My time')
   await phone
+    .getByRole('grid', { name: 'My days' })
     .getByTitle(/Post and travel/)
     .first()
     .waitFor()

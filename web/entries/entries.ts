@@ -36,15 +36,15 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
         },
       ]
 
-/** My lane: hours and what stands on it. */
+/** My lane: hours and what stands on it; unknown, never free, as long as it is still on its way. */
 export const ownLane = (
   zone: string,
-  hours: readonly WorkingHours[],
+  hours: readonly WorkingHours[] | undefined,
   spans: readonly BusySpan[],
 ): LaneTime => ({
   zone,
-  known: true,
-  hours,
+  known: hours !== undefined,
+  hours: hours ?? [],
   outside: 'outside',
   spans,
 })

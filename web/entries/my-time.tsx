@@ -73,7 +73,7 @@ export const MyTime = () => {
   const entries = useEntries(from, to)
   const spans = useMemo(() => (entries.data?.occurrences ?? []).flatMap(ownSpan), [entries.data])
   const hours = entries.data?.hours
-  const lane = useMemo(() => ownLane(person.zone, hours ?? [], spans), [person.zone, hours, spans])
+  const lane = useMemo(() => ownLane(person.zone, hours, spans), [person.zone, hours, spans])
   const fill = useMemo(() => takenFill(lane, person.zone, ribbonFirst), [lane, person.zone, ribbonFirst])
 
   const shownSpans = useMemo(() => {
@@ -173,10 +173,16 @@ export const MyTime = () => {
       <div ref={ref} className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
         <div className="flex items-center gap-3 px-4.5 py-2 max-md:px-2.5">
           <p className="min-w-0 flex-1 truncate text-soft text-sm">
-            <span className="max-md:hidden">
-              Drag on empty time to make an entry; drag an entry to move it, press it to open it.
-            </span>
-            <span className="md:hidden">Press a time to make an entry, an entry to open it.</span>
+            {entries.isPending ? (
+              'Fetching your days…'
+            ) : (
+              <>
+                <span className="max-md:hidden">
+                  Drag on empty time to make an entry; drag an entry to move it, press it to open it.
+                </span>
+                <span className="md:hidden">Press a time to make an entry, an entry to open it.</span>
+              </>
+            )}
           </p>
           <Button onClick={() => setEditing(newHere())}>Make an entry</Button>
         </div>

@@ -21,10 +21,12 @@ const GroundPart = ({ part, axis }: { part: Ground; axis: Axis }) => (
 const LETTER_PX = 6.3
 const PADDING_PX = 11
 const ENOUGH_PX = 56
+/** On a tall lane words can take several lines, so a narrow block is enough. */
+const ENOUGH_WRAPPED_PX = 30
 
 /** Words are written where they fit, or where enough of them would be seen. */
-const hasRoom = (words: string, pixels: number): boolean =>
-  pixels >= Math.min(words.length * LETTER_PX + PADDING_PX, ENOUGH_PX)
+const hasRoom = (words: string, pixels: number, roomy: boolean): boolean =>
+  pixels >= Math.min(words.length * LETTER_PX + PADDING_PX, roomy ? ENOUGH_WRAPPED_PX : ENOUGH_PX)
 
 /** The words of a block for a screen reader and on hover. */
 export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
@@ -65,18 +67,19 @@ export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) =
         return (
           <div
             key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
-            className={`stint stint-${span.state}`}
+            className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
             data-part="block"
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
             style={{ ...size, ...(edge && span.entryId ? { borderInlineStart: `3px solid ${edge}` } : {}) }}
           >
-            {hasRoom(blockWords(span), Math.min(pixels, readable)) && (roomy || span.state !== 'listed') && (
-              <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>
-                {blockWords(span)}
-              </span>
-            )}
+            {hasRoom(blockWords(span), Math.min(pixels, readable), roomy) &&
+              (roomy || span.state !== 'listed') && (
+                <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>
+                  {blockWords(span)}
+                </span>
+              )}
           </div>
         )
       })}

@@ -24,4 +24,4 @@ export const laneHeight = (room: number, rows: number, rulers: number, most: num
   Math.max(LEAST_LANE, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))
 
 /** Lanes lower than this have their words on one line. */
-export const TWO_LINES = 32
+export const TWO_LINES = 28
