@@ -6,6 +6,7 @@ import type { ReservationOnWire } from '@marmot/contract/resources'
 import nodeIcal from 'node-ical'
 import { createTransport } from 'nodemailer'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
 import { replyText, sendReply } from '../../standins/mail/reply.ts'
 import {
   type Answer,
@@ -159,6 +160,29 @@ describe('sending a meeting', () => {
     )
     const free = await send({ title: 'Serac is still free', starts: '2026-12-17T18:30', places: [serac] })
     expect(free.status).toBe(200)
+  })
+})
+
+describe('what is offered in place of a taken room', () => {
+  it('seats those who are on that site, and no more is asked of it', async () => {
+    const serac = await marmot.placeId('Serac')
+    const starts = '2026-12-18T19:00'
+    await invite({ title: 'Has Serac', starts, places: [serac] })
+    const free = async (more: Record<string, unknown>) => {
+      const { more: facts } = problemOf(await send({ starts, places: [serac], ...more }))
+      return z
+        .array(z.object({ name: z.string() }))
+        .parse(facts?.free)
+        .map((place) => place.name)
+    }
+    // Tashi is in Kathmandu: Ilse alone needs a seat in Innsbruck.
+    expect(await free({ people: [{ id: tashi.person.id, required: true }] })).toContain('Bergschrund')
+    const guests = Array.from({ length: 9 }, (_, i) => ({
+      address: `guest${i}@lodestar.example`,
+      name: '',
+      required: true,
+    }))
+    expect(await free({ guests })).toEqual(['Col', 'Firn', 'Névé Hall'])
   })
 })
 

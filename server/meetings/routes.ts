@@ -116,8 +116,13 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
         ? new PlaceRefused('place-taken', 'A place was taken a moment ago.', body.places[0] ?? '', null)
         : error
       if (!(refused instanceof PlaceRefused)) throw error
-      const seats = body.people.length + body.guests.length
-      const asked = { askerId: asker.id, span, seats: Math.min(seats, 4), notThese: body.places }
+      const people = await peopleByIds(pool, [asker.id, ...body.people.map((person) => person.id)])
+      const home = people.find((person) => person.id === asker.id)?.siteId
+      // As on the screen: guests come to the organizer's site.
+      const seatsAt = (siteId: string) =>
+        people.filter((person) => person.siteId === siteId).length +
+        (siteId === home ? body.guests.length : 0)
+      const asked = { askerId: asker.id, span, seatsAt, notThese: body.places }
       throw await withAlternatives(pool, refused, asked, clock())
     }
   })

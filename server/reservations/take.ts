@@ -91,11 +91,11 @@ const whyNot = (
     : null
 }
 
-/** The refusal with what else is free then and seats as many, for the person who now has to choose again. */
+/** The refusal with what else is free then and seats those who are on that site (`seatsAt`), for the person who now has to choose again. */
 export const withAlternatives = async (
   sql: Sql,
   refused: PlaceRefused,
-  asked: { askerId: string; span: Span; seats: number; notThese: readonly string[] },
+  asked: { askerId: string; span: Span; seatsAt: (siteId: string) => number; notThese: readonly string[] },
   now: number,
 ): Promise<ProblemError> => {
   const { start, end } = asked.span
@@ -109,7 +109,7 @@ export const withAlternatives = async (
       !asked.notThese.includes(resource.id),
   )
   const places = alike.map((resource) => placeOf(resource, reservations))
-  const free = placesThatFit(places, asked.span, () => asked.seats, wanted?.siteId ?? '')
+  const free = placesThatFit(places, asked.span, asked.seatsAt, wanted?.siteId ?? '')
   const offer = free.length
     ? `Free then: ${placesInWords(free)}.`
     : `Nothing else of its kind is free there then.`
