@@ -75,7 +75,10 @@ try {
   await ilse.emulateMedia({ colorScheme: 'light' })
   await ilse.getByRole('button', { name: /^Send \d/ }).click()
   await ilse.getByRole('button', { name: /and take Serac/ }).click()
-  await ilse.getByRole('dialog').getByText(/have not answered$/).waitFor()
+  await ilse
+    .getByRole('dialog')
+    .getByText(/have not answered$/)
+    .waitFor()
 
   const tashi = await signIn(browser, 'Tashi Lhendup')
   await tashi.getByRole('button', { name: 'Firn core review' }).first().click()
@@ -95,7 +98,10 @@ try {
   await picture(guest, 'guest')
   await guest.getByLabel('A message to Ilse Brandacher').fill('With the new radar traces')
   await guest.getByRole('button', { name: 'Accept' }).click()
-  await ilse.getByRole('dialog').getByText(/^2 of 7 said yes/).waitFor()
+  await ilse
+    .getByRole('dialog')
+    .getByText(/^2 of 7 said yes/)
+    .waitFor()
   await picture(ilse, 'answers')
 
   const day =
