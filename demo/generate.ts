@@ -214,8 +214,8 @@ export const generate = (now: Instant, seed = 4711) => {
     ? [
         {
           resourceId: icefall.id,
-          start: wallOf(today - 3) - (toWall(zone, now) - now),
-          end: wallOf(today + 12) - (toWall(zone, now) - now),
+          start: instantOf(zone, wallOf(today - 3)),
+          end: instantOf(zone, wallOf(today + 12)),
           reason: 'in repair: the ceiling leaks',
         },
       ]
@@ -595,16 +595,14 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
     title: 'On the ice with the buoys',
     shows: 'away',
   })
-  const hold = ahead(7)
-  const start = wallOf(hold, 840)
-  const table = zoneTable(zone('Henrike Aasland'))
+  const start = instantOf(zoneTable(zone('Henrike Aasland')), wallOf(ahead(7), 840))
   reserve('Bergschrund', {
     entryId: null,
     recurrence: null,
     personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '',
     purpose: 'Held for a visitor',
-    start: start - (toWall(table, start) - start),
-    end: start - (toWall(table, start) - start) + 90 * MINUTE,
+    start,
+    end: start + 90 * MINUTE,
     state: 'held',
   })
 }

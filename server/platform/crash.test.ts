@@ -1,8 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { afterEach, describe, expect, it } from 'vitest'
-import { startMailStandIn } from '../../standins/mail/server.ts'
 import { TEST_NOW } from '../testing/cluster.ts'
-import { aMeeting, copyDemo, signInAs, until } from '../testing/marmot.ts'
+import { aMeeting, copyDemo, signInAs, startLetterBox, until } from '../testing/marmot.ts'
 import { openPool } from './database.ts'
 
 const children: ChildProcess[] = []
@@ -47,12 +46,7 @@ const killed = (child: ChildProcess) =>
 describe('a server killed right after a meeting was saved', () => {
   it('has each invitation arrive exactly once after it is started again', async () => {
     const databaseUrl = await copyDemo()
-    const mail = await startMailStandIn({
-      smtpPort: 0,
-      pagePort: 0,
-      file: null,
-      marmotMail: () => ({ host: '127.0.0.1', port: 1 }),
-    })
+    const mail = await startLetterBox()
     const pool = openPool(databaseUrl)
     try {
       const first = await startServer(databaseUrl, mail.smtpPort)

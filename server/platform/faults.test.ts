@@ -1,12 +1,12 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { startMailStandIn } from '../../standins/mail/server.ts'
 import { startMarmot } from '../app.ts'
 import {
   aMeeting,
   type Client,
   copyDemo,
   signInAs,
+  startLetterBox,
   startTestMarmot,
   type TestMarmot,
   testSettings,
@@ -77,12 +77,7 @@ describe('when the database drops every connection', () => {
 describe('two servers on one database', () => {
   it('send each letter once, and a change on one is heard on the other', async () => {
     const databaseUrl = await copyDemo()
-    const mail = await startMailStandIn({
-      smtpPort: 0,
-      pagePort: 0,
-      file: null,
-      marmotMail: () => ({ host: '127.0.0.1', port: 1 }),
-    })
+    const mail = await startLetterBox()
     const settings = testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}` })
     const [one, other] = [await startMarmot(settings), await startMarmot(settings)]
     const [here, there] = [
@@ -122,12 +117,7 @@ describe('when the mail server is away', () => {
   it('the meeting is made, the organizer sees that its letters wait, and they go out once it is back', async () => {
     const databaseUrl = await copyDemo()
     // A port that was free a moment ago: nobody answers there yet.
-    const probe = await startMailStandIn({
-      smtpPort: 0,
-      pagePort: 0,
-      file: null,
-      marmotMail: () => ({ host: '127.0.0.1', port: 1 }),
-    })
+    const probe = await startLetterBox()
     const { smtpPort } = probe
     await probe.stop()
     const running = await startMarmot(testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${smtpPort}` }))
@@ -144,12 +134,7 @@ describe('when the mail server is away', () => {
         (each) => each.name === 'Noor Haddad',
       )
     await until(noor, (each) => each?.mail === 'failed')
-    const mail = await startMailStandIn({
-      smtpPort,
-      pagePort: 0,
-      file: null,
-      marmotMail: () => ({ host: '127.0.0.1', port: 1 }),
-    })
+    const mail = await startLetterBox(smtpPort)
     await until(noor, (each) => each?.mail === 'sent', 45)
     expect(mail.mailboxes.of('noor.haddad@lodestar.example')).toMatchObject([{ copies: 1 }])
     await running.stop()

@@ -177,6 +177,10 @@ export const until = async <T>(
   return seen
 }
 
+/** A mail server with nobody to reply to, for tests that only look at what arrives. */
+export const startLetterBox = (smtpPort = 0): Promise<MailStandIn> =>
+  startMailStandIn({ smtpPort, pagePort: 0, file: null, marmotMail: () => ({ host: '127.0.0.1', port: 1 }) })
+
 export const problemOf = (answer: Answer): Problem => answer.body as Problem
 
 /** A meeting as it is sent, at a time that suits most. */
