@@ -1,9 +1,14 @@
+export * from './line.ts'
+export * from './plan.ts'
+
 import {
   DAY,
   fromWall,
   type Instant,
+  instantOf,
   isZone,
   MINUTE,
+  minuteOf,
   type WallFit,
   wallFromText,
   zoneTable,
@@ -26,8 +31,16 @@ export interface CheckedTime {
   readonly fit: WallFit
 }
 
-/** Checks a wall time (`YYYY-MM-DDTHH:mm`), zone and length in minutes, and gives the instants they mean. */
-export const checkTime = (starts: string, minutes: number, zone: string): CheckedTime | TimeProblem => {
+/**
+ * Checks a wall time (`YYYY-MM-DDTHH:mm`), zone and length in minutes, and gives the instants they mean. The length of an
+ * all-day entry is days on the calendar, so that a day of 23 hours is a day.
+ */
+export const checkTime = (
+  starts: string,
+  minutes: number,
+  zone: string,
+  allDay = false,
+): CheckedTime | TimeProblem => {
   if (!isZone(zone))
     return { code: 'unknown-zone', field: 'zone', message: `There is no time zone called "${zone}".` }
   const wall = wallFromText(starts)
@@ -43,8 +56,18 @@ export const checkTime = (starts: string, minutes: number, zone: string): Checke
       field: 'minutes',
       message: 'It is longer than 31 days, the most a single entry can be.',
     }
-  const { instant, fit } = fromWall(zoneTable(zone), wall)
-  return { start: instant, end: instant + minutes * MINUTE, fit }
+  const table = zoneTable(zone)
+  if (!allDay) {
+    const { instant, fit } = fromWall(table, wall)
+    return { start: instant, end: instant + minutes * MINUTE, fit }
+  }
+  if (minuteOf(wall) !== 0 || minutes % 1440 !== 0)
+    return {
+      code: 'bad-time',
+      field: 'minutes',
+      message: 'An all-day entry begins at midnight and lasts whole days.',
+    }
+  return { start: instantOf(table, wall), end: instantOf(table, wall + minutes * MINUTE), fit: 'exact' }
 }
 
 /** Tells a problem from a checked time. */

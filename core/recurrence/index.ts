@@ -1,6 +1,10 @@
-import ICAL from 'ical.js'
-import { DAY, type Instant, MINUTE, type Wall, wallFromText, wallText } from '../time/days.ts'
+import { DAY, type Instant, MINUTE, type Wall, wallFromText } from '../time/days.ts'
 import { instantOf, toWall, type ZoneTable } from '../time/zones.ts'
+import { ruleDates } from './dates.ts'
+import { BadRule, type Rule, readRule } from './rule.ts'
+
+export * from './rule.ts'
+export * from './words.ts'
 
 /**
  * A series as it is kept: the wall time of its first date, its length in minutes and its RFC 5545 recurrence. A
@@ -9,6 +13,8 @@ import { instantOf, toWall, type ZoneTable } from '../time/zones.ts'
 export interface Series {
   readonly starts: Wall
   readonly minutes: number
+  /** Its length is days on the calendar rather than elapsed time: a day of 23 or 25 hours is still a day. */
+  readonly allDay?: boolean
   /** The value of an RRULE, as `FREQ=WEEKLY;BYDAY=TH`; null for a single entry. */
   readonly rule: string | null
   /** Wall times added to the rule (RDATE) and left out of it (EXDATE). */
@@ -32,34 +38,20 @@ export interface Occurrence {
   readonly end: Instant
 }
 
-/** A rule that cannot be read, or that never gives a date. */
-export class BadRule extends Error {}
+/** More dates than this in one reading are refused: nobody meant them. */
+const MOST_DATES = 50_000
 
-/** A rule with more dates than this before the asked range is refused: nobody meant it. */
-const MOST_STEPS = 50_000
+/** True when something repeats: by its rule, or by dates of its own. */
+export const repeats = (series: Pick<Series, 'rule' | 'added'>): boolean =>
+  series.rule !== null || series.added.length > 0
 
-const icalTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateTimeString(`${wallText(wall)}:00`)
-
-const wallOfIcal = (time: ICAL.Time): Wall =>
-  Date.UTC(time.year, time.month - 1, time.day, time.hour, time.minute, time.second)
-
-/** Reads the value of an RRULE. Throws `BadRule` when it is none. */
-export const readRule = (rule: string): ICAL.Recur => {
-  try {
-    const read = ICAL.Recur.fromString(rule)
-    if (!read.freq) throw new Error('it has no FREQ')
-    return read
-  } catch (error) {
-    throw new BadRule(
-      `"${rule}" is not a repetition rule: ${error instanceof Error ? error.message : 'unreadable'}.`,
-    )
-  }
-}
+/** A rule with its UNTIL as the series' own wall time (RFC 5545 writes it in UTC). */
+const inOwnTime = (rule: Rule, table: ZoneTable): Rule =>
+  rule.until?.utc ? { ...rule, until: { wall: toWall(table, rule.until.wall), utc: false } } : rule
 
 /**
  * The wall times of a series inside `[from, to)`, in order, each once: its rule and added dates less the excepted
- * ones. RFC 5545 section 3.8.5: the first date counts even when it does not fit the rule, and UNTIL in UTC is turned
- * to the series' own wall time, for which its zone is needed.
+ * ones. RFC 5545 section 3.8.5: the first date counts even when it does not fit the rule.
  */
 export const datesWithin = (series: Series, table: ZoneTable, from: Wall, to: Wall): Wall[] => {
   const excepted = new Set(series.excepted)
@@ -70,28 +62,63 @@ export const datesWithin = (series: Series, table: ZoneTable, from: Wall, to: Wa
   keep(series.starts)
   for (const wall of series.added) keep(wall)
   if (series.rule !== null) {
-    const rule = readRule(series.rule)
-    const until = rule.until
-    if (until && until.zone === ICAL.Timezone.utcTimezone) {
-      const local = toWall(table, wallOfIcal(until))
-      rule.until = icalTime(local)
-    }
-    const dates = rule.iterator(icalTime(series.starts))
-    for (let step = 0; ; step++) {
-      const next = dates.next()
-      if (!next) break
-      const wall = wallOfIcal(next)
-      if (wall >= to) break
-      if (step > MOST_STEPS) throw new BadRule(`"${series.rule}" gives too many dates.`)
+    for (const wall of ruleDates(inOwnTime(readRule(series.rule), table), series.starts, from, to)) {
       keep(wall)
+      if (found.size > MOST_DATES) throw new BadRule('This rule gives too many dates.')
     }
   }
   return [...found].sort((a, b) => a - b)
 }
 
+/** The first `many` dates of a series from a wall time on, at most forty years ahead. */
+export const nextDates = (series: Series, table: ZoneTable, from: Wall, many: number): Wall[] => {
+  const found: Wall[] = []
+  for (let years = 1; years <= 40 && found.length < many; years *= 3) {
+    found.length = 0
+    found.push(...datesWithin(series, table, from, from + years * 366 * DAY).slice(0, many))
+  }
+  return found
+}
+
+/** How long after a wall time, in milliseconds, a series is looked at to see whether somebody can have meant it. */
+const TRIAL = 366 * DAY
+const MOST_A_YEAR = 400
+const MOST_COUNT = 5000
+
 /**
- * The occurrences of a series that touch `[from, to)`, overrides applied. The length is kept in elapsed minutes, and
- * each start is read in the zone's own rules, so the clock on the wall stays through daylight-saving changes.
+ * Whether somebody can have meant this repetition; null when so, else what is wrong in words. Marmot repeats entries by
+ * day at the most often; its core expands all of RFC 5545, for what comes in from elsewhere.
+ */
+export const seriesTrouble = (series: Series, table: ZoneTable): string | null => {
+  if (series.rule === null) return null
+  let rule: Rule
+  try {
+    rule = inOwnTime(readRule(series.rule), table)
+  } catch (error) {
+    return error instanceof BadRule ? error.message : 'This rule cannot be read.'
+  }
+  const often = 'It would repeat more than once a day. Make an entry for each time of the day.'
+  if (['SECONDLY', 'MINUTELY', 'HOURLY'].includes(rule.frequency)) return often
+  if (rule.until && rule.until.wall < series.starts)
+    return 'It would end before it begins. Choose a later end.'
+  if ((rule.count ?? 0) > MOST_COUNT) return `It would repeat ${rule.count} times. The most is ${MOST_COUNT}.`
+  const dates = new Set<Wall>()
+  for (const wall of ruleDates(rule, series.starts, series.starts, series.starts + TRIAL)) {
+    dates.add(wall)
+    if (dates.size > MOST_A_YEAR) return often
+  }
+  if (dates.size > 0) return null
+  const [first] = ruleDates(rule, series.starts, series.starts, series.starts + 40 * TRIAL)
+  return first === undefined ? 'No date fits this rule. Look at its days and months.' : null
+}
+
+const endOf = (series: Series, table: ZoneTable, start: Wall, minutes: number): Instant =>
+  series.allDay ? instantOf(table, start + minutes * MINUTE) : instantOf(table, start) + minutes * MINUTE
+
+/**
+ * The occurrences of a series that touch `[from, to)`, overrides applied. The length is kept in elapsed minutes (of an
+ * all-day series in calendar days), and each start is read in the zone's own rules, so the clock on the wall stays
+ * through daylight-saving changes.
  */
 export const occurrencesWithin = (
   series: Series,
@@ -102,15 +129,16 @@ export const occurrencesWithin = (
 ): Occurrence[] => {
   const changed = new Map(overrides.map((override) => [override.recurrence, override]))
   const reach = Math.max(series.minutes * MINUTE, DAY) + DAY
-  const dates = datesWithin(series, table, from - reach, to + DAY)
+  const dates = new Set(datesWithin(series, table, from - reach, to + DAY))
   // A changed date may have been moved into the range from far outside it.
-  for (const override of overrides) if (!dates.includes(override.recurrence)) dates.push(override.recurrence)
+  for (const override of overrides) dates.add(override.recurrence)
   const found: Occurrence[] = []
   for (const recurrence of dates) {
     const override = changed.get(recurrence)
     if (override?.cancelled) continue
-    const start = instantOf(table, override?.starts ?? recurrence)
-    const end = start + (override?.minutes ?? series.minutes) * MINUTE
+    const wall = override?.starts ?? recurrence
+    const start = instantOf(table, wall)
+    const end = endOf(series, table, wall, override?.minutes ?? series.minutes)
     if (end > from && start < to) found.push({ recurrence, start, end })
   }
   return found.sort((a, b) => a.start - b.start)
