@@ -1,4 +1,4 @@
-import { SEES, SPAN_STATES } from '@marmot/core/sharing'
+import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { id, instant, route } from './route.ts'
 
@@ -19,6 +19,7 @@ export const personTime = z.object({
   zone: z.string(),
   /** The level the asker looks at. `nothing` means unknown, never free. */
   sees: z.enum(SEES),
+  does: z.enum(DOES),
   hours: z.array(workingHours),
   spans: z.array(span),
 })

@@ -5,10 +5,10 @@ import { id, instant, route } from './route.ts'
 
 export const notice = z.object({
   id,
-  kind: z.enum(['invited', 'answered', 'cancelled']),
-  entryId: id,
+  kind: z.enum(['invited', 'answered', 'cancelled', 'acted', 'shared']),
+  entryId: id.nullable(),
   title: z.string(),
-  /** Who answered, or who invited or cancelled. */
+  /** Who answered, invited or cancelled, acted for me, or shares with me. */
   who: z.string(),
   answer: z.enum(ANSWERS).nullable(),
   message: z.string(),

@@ -1,6 +1,36 @@
 import { z } from 'zod'
 import { readAvailability } from './availability.ts'
-import { changeEntry, createEntry, deleteEntry, listEntries, restoreEntry } from './entries.ts'
+import {
+  addAttachment,
+  changeEntry,
+  createEntry,
+  deleteAttachment,
+  deleteCategory,
+  deleteEntry,
+  keepMine,
+  listCategories,
+  listChanges,
+  listEntries,
+  putCategory,
+  readAttachment,
+  readEntry,
+  restoreAttachment,
+  undoChange,
+} from './entries.ts'
+import {
+  deleteFeed,
+  exportCalendar,
+  fetchFeed,
+  listFeeds,
+  previewImport,
+  publishFeed,
+  putFeed,
+  readFeedSpans,
+  readPublished,
+  revokeFeed,
+  takeImport,
+} from './feeds.ts'
+import { deleteLayerSet, listLayerSets, putLayerSet } from './layers.ts'
 import { events, health, openApi } from './live.ts'
 import {
   answerInvitation,
@@ -11,9 +41,18 @@ import {
   sendMeeting,
 } from './meetings.ts'
 import { listNow } from './notices.ts'
-import { searchPeople, signIn, signInChoices, signOut, whoAmI } from './people.ts'
+import {
+  putPreferences,
+  readPreferences,
+  searchPeople,
+  signIn,
+  signInChoices,
+  signOut,
+  whoAmI,
+} from './people.ts'
 import { listReservations, listResources } from './resources.ts'
 import { type AnyRoute, problem } from './route.ts'
+import { deleteSharing, listSharing, previewSharing, putSharing } from './sharing.ts'
 
 /** Every route of the HTTP interface. The server refuses to start when one of them has no handler. */
 export const routes: readonly AnyRoute[] = [
@@ -22,12 +61,42 @@ export const routes: readonly AnyRoute[] = [
   signOut,
   signInChoices,
   searchPeople,
+  readPreferences,
+  putPreferences,
+  listSharing,
+  putSharing,
+  previewSharing,
+  deleteSharing,
   readAvailability,
+  listLayerSets,
+  putLayerSet,
+  deleteLayerSet,
   listEntries,
   createEntry,
   changeEntry,
   deleteEntry,
-  restoreEntry,
+  readEntry,
+  keepMine,
+  undoChange,
+  listChanges,
+  listCategories,
+  putCategory,
+  deleteCategory,
+  addAttachment,
+  readAttachment,
+  deleteAttachment,
+  restoreAttachment,
+  listFeeds,
+  publishFeed,
+  revokeFeed,
+  putFeed,
+  deleteFeed,
+  fetchFeed,
+  readFeedSpans,
+  readPublished,
+  exportCalendar,
+  previewImport,
+  takeImport,
   listResources,
   listReservations,
   sendMeeting,
@@ -55,6 +124,11 @@ const parametersOf = (place: 'path' | 'query', type: z.ZodType) => {
   }))
 }
 
+const bodyOf = (route: AnyRoute) =>
+  route.rawBytes
+    ? { 'application/octet-stream': { schema: { type: 'string', maxLength: route.rawBytes } } }
+    : { 'application/json': { schema: schemaOf(route.body, 'input') } }
+
 /** The OpenAPI 3.1 description of every route, made from the contract. */
 export const describe = (): Record<string, unknown> => {
   const paths: Record<string, Record<string, unknown>> = {}
@@ -72,13 +146,13 @@ export const describe = (): Record<string, unknown> => {
             ? [{ name: 'Idempotency-Key', in: 'header', required: true, schema: { type: 'string' } }]
             : []),
         ],
-        ...(bodied
-          ? { requestBody: { content: { 'application/json': { schema: schemaOf(each.body, 'input') } } } }
-          : {}),
+        ...(bodied ? { requestBody: { content: bodyOf(each) } } : {}),
         responses: {
           200: {
             description: 'Done',
-            content: { 'application/json': { schema: schemaOf(each.answer, 'output') } },
+            content: each.answersFile
+              ? { '*/*': {} }
+              : { 'application/json': { schema: schemaOf(each.answer, 'output') } },
           },
           default: {
             description: 'A problem (RFC 9457)',

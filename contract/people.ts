@@ -1,3 +1,5 @@
+import { hoursTrouble } from '@marmot/core/availability'
+import { isZone, LOCALES } from '@marmot/core/time'
 import { z } from 'zod'
 import { address, id, instant, route } from './route.ts'
 
@@ -15,8 +17,66 @@ export const person = z.object({
 })
 export type Person = z.infer<typeof person>
 
+const zone = z.string().max(100).refine(isZone, 'is not a time zone that exists')
+const dayMinute = z.number().int().min(0).max(1440)
+
+/** How a person wants their days drawn and said. */
+export const display = z.object({
+  /** The day on which a week begins, 1 is Monday. */
+  firstWeekday: z.number().int().min(1).max(7),
+  /** Minutes since midnight between which days are shown; more where something lies outside. */
+  shownFrom: dayMinute,
+  shownTo: dayMinute,
+  halfDayClock: z.boolean(),
+  /** How dates are worded, as a BCP 47 language tag. */
+  locale: z.enum(LOCALES),
+  secondZone: zone.nullable(),
+})
+export type Display = z.infer<typeof display>
+
+export const preferences = display.extend({
+  zone,
+  /** Journeys: from the beginning of a day on, another zone. */
+  zoneChanges: z.array(z.object({ fromDay: z.iso.date(), zone })).max(50),
+  /** Working hours; two parts of a day leave a break between them. */
+  hours: z
+    .array(
+      z.object({ weekday: z.number().int().min(1).max(7), from: dayMinute, to: z.number().int().max(2880) }),
+    )
+    .max(28),
+  reminders: z.array(z.number().int().min(0).max(40_320)).max(5),
+  remindsByMail: z.boolean(),
+})
+export type Preferences = z.infer<typeof preferences>
+
+export const readPreferences = route({
+  method: 'GET',
+  path: '/api/preferences',
+  summary: 'My preferences.',
+  who: 'person',
+  answer: preferences,
+})
+
+export const putPreferences = route({
+  method: 'PUT',
+  path: '/api/preferences',
+  summary: 'Keep my preferences.',
+  who: 'person',
+  body: preferences
+    .refine((given) => given.shownTo > given.shownFrom, {
+      path: ['shownTo'],
+      message: 'is before the first hour',
+    })
+    .refine((given) => hoursTrouble(given.hours) === null, {
+      path: ['hours'],
+      message: 'overlap, or end before they begin',
+    }),
+  answer: preferences,
+})
+
 export const session = z.object({
   person,
+  display,
   sites: z.array(site),
   now: instant,
   demo: z.boolean(),

@@ -16,6 +16,10 @@ export interface Route<P extends z.ZodType, Q extends z.ZodType, B extends z.Zod
   readonly answer: A
   /** A route that may be repeated safely by sending the same `Idempotency-Key` again. */
   readonly repeatable?: boolean
+  /** The body is bytes rather than JSON, at most this many. */
+  readonly rawBytes?: number
+  /** The handler answers with a file or a stream of its own kind rather than JSON. */
+  readonly answersFile?: boolean
 }
 
 export type AnyRoute = Route<z.ZodType, z.ZodType, z.ZodType, z.ZodType>
@@ -28,6 +32,8 @@ type Given = {
   summary: string
   who: Who
   repeatable?: boolean
+  rawBytes?: number
+  answersFile?: boolean
 }
 
 /** Declares a route; parts that are left out are empty. */

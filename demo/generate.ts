@@ -1,3 +1,4 @@
+import { noteOfText } from '@marmot/core/entries'
 import { occurrencesWithin } from '@marmot/core/recurrence'
 import type { Answer, SpanState } from '@marmot/core/sharing'
 import {
@@ -154,7 +155,7 @@ export const generate = (now: Instant, seed = 4711) => {
       ...series,
       title: plan.title,
       place: plan.place ?? '',
-      note: plan.note ?? '',
+      note: noteOfText(plan.note ?? ''),
       shows: plan.shows ?? 'busy',
       private: plan.private ?? false,
       participants: [

@@ -5,26 +5,34 @@ import { events, health, openApi } from '@marmot/contract/live'
 import { routes as allRoutes, describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { pino } from 'pino'
+import { layerRoutes } from './availability/layers.ts'
 import { availabilityRoutes } from './availability/routes.ts'
-import { moveHorizon } from './entries/index.ts'
+import { attachmentRoutes } from './entries/attachments.ts'
+import { categoryRoutes } from './entries/categories.ts'
+import { moveHorizon, tidyChanges } from './entries/index.ts'
 import { entriesRoutes } from './entries/routes.ts'
+import { importRoutes } from './feeds/imports.ts'
+import { feedTasks, planFeeds, tidyImports } from './feeds/index.ts'
+import { publishedRoutes } from './feeds/published.ts'
+import { readingRoutes } from './feeds/reading.ts'
 import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
 import { invitationsRoutes } from './invitations/routes.ts'
 import { meetingsRoutes } from './meetings/routes.ts'
 import { noticesRoutes } from './notices/routes.ts'
-import { askerFinder, tidyPeople } from './people/index.ts'
+import { applyZoneChanges, askerFinder, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
 import { startClock } from './platform/clock.ts'
 import { openPool } from './platform/database.ts'
 import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.ts'
 import { startJobs } from './platform/jobs.ts'
-import { openLive } from './platform/live.ts'
+import { openLive, tellTime } from './platform/live.ts'
 import { migrate } from './platform/migrate.ts'
 import { servePages } from './platform/pages.ts'
 import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
 import { reservationsRoutes } from './reservations/routes.ts'
 import { resourcesRoutes } from './resources/routes.ts'
+import { sharingRoutes } from './sharing/routes.ts'
 
 const WEB = fileURLToPath(new URL('../web/dist', import.meta.url))
 
@@ -52,11 +60,20 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   const clock = startClock(settings.now)
   const live = openLive(settings.databaseUrl, log)
 
+  // Known once the port is; nobody asks before.
+  let url = ''
   const deps = { pool, clock }
   const routes = createRoutes(deps, askerFinder(deps))
   peopleRoutes(routes, settings)
   availabilityRoutes(routes)
+  layerRoutes(routes)
   entriesRoutes(routes)
+  attachmentRoutes(routes)
+  categoryRoutes(routes)
+  sharingRoutes(routes)
+  importRoutes(routes)
+  publishedRoutes(routes, () => url)
+  readingRoutes(routes, settings.feedHosts)
   resourcesRoutes(routes)
   reservationsRoutes(routes)
   meetingsRoutes(routes)
@@ -87,7 +104,7 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   const server: Server = app.listen(settings.port)
   await listening(server)
   const { port } = server.address() as AddressInfo
-  const url = settings.url ?? `http://localhost:${port}`
+  url = settings.url ?? `http://localhost:${port}`
 
   const inbox = openInbox(pool, clock, log)
   inbox.listen(settings.mailPort, '127.0.0.1')
@@ -97,12 +114,21 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
 
   await live.connect()
   const transport = openTransport(settings.smtpUrl)
+  const reading = { pool, clock, allowed: settings.feedHosts }
   const tasks = {
     ...invitationTasks({ pool, clock, transport, url }),
+    ...feedTasks(reading),
+    minutely: async () => {
+      await planFeeds(reading)
+      const moved = await applyZoneChanges(pool, clock())
+      if (moved.length) await tellTime(pool, moved)
+    },
     nightly: async () => {
+      await tidyImports(pool, clock())
       await tidyPeople(pool, clock())
       await tidyRepeats(pool, clock())
       await moveHorizon(pool, clock())
+      await tidyChanges(pool, clock())
     },
   }
   const jobs = await startJobs(settings.databaseUrl, pool, tasks, log)

@@ -27,6 +27,16 @@ export interface WorkingHours {
   readonly to: number
 }
 
+/** The weekday on which working hours overlap or end before they begin; null when they are fine. */
+export const hoursTrouble = (hours: readonly WorkingHours[]): number | null => {
+  const sorted = [...hours].sort((a, b) => a.weekday - b.weekday || a.from - b.from)
+  const wrong = sorted.find((part, i) => {
+    const next = sorted[i + 1]
+    return part.to <= part.from || (next?.weekday === part.weekday && next.from < part.to)
+  })
+  return wrong?.weekday ?? null
+}
+
 export interface BusySpan extends Span {
   readonly state: SpanState
   readonly title?: string

@@ -1,15 +1,7 @@
 import ICAL from 'ical.js'
+import { newCalendar, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
-import {
-  changesWithin,
-  DAY,
-  HOUR,
-  type Instant,
-  offsetAt,
-  toWall,
-  wallText,
-  zoneTable,
-} from '../time/index.ts'
+import { HOUR, type Instant, toWall, zoneTable } from '../time/index.ts'
 
 /** What an iTIP message (RFC 5546) says of a meeting. Instants in milliseconds. */
 export interface MeetingMessage {
@@ -32,50 +24,6 @@ export interface MeetingMessage {
   }[]
 }
 
-const PRODUCT = '-//Corrie Institute//Marmot 0.1//EN'
-
-const utcOffset = (ms: number): string => {
-  const minutes = Math.round(Math.abs(ms) / 60_000)
-  return `${ms < 0 ? '-' : '+'}${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
-}
-
-const plainTime = (instantAsWall: number): ICAL.Time =>
-  ICAL.Time.fromDateTimeString(`${wallText(instantAsWall)}:00`)
-
-const utcTime = (at: Instant): ICAL.Time =>
-  ICAL.Time.fromDateTimeString(`${new Date(Math.floor(at / 1000) * 1000).toISOString().slice(0, 19)}Z`)
-
-/**
- * A VTIMEZONE (RFC 5545 section 3.6.5) with the offsets in force around `[from, to)`, each change written out by its
- * own date: exact for the meeting it travels with, whatever the reader's zone database says.
- */
-export const zoneComponent = (zone: string, from: Instant, to: Instant): ICAL.Component => {
-  const table = zoneTable(zone)
-  const component = new ICAL.Component('vtimezone')
-  component.addPropertyWithValue('tzid', zone)
-  const begin = from - 370 * DAY
-  const yearOffsets = changesWithin(table, begin, to + 370 * DAY).map((change) => change.after)
-  const standard = Math.min(offsetAt(table, begin), ...yearOffsets)
-  const observance = (offset: number, before: number, startsAt: Instant) => {
-    const part = new ICAL.Component(offset > standard ? 'daylight' : 'standard')
-    part.addPropertyWithValue('dtstart', plainTime(startsAt + before))
-    part.addPropertyWithValue('tzoffsetfrom', ICAL.UtcOffset.fromString(utcOffset(before)))
-    part.addPropertyWithValue('tzoffsetto', ICAL.UtcOffset.fromString(utcOffset(offset)))
-    component.addSubcomponent(part)
-  }
-  observance(offsetAt(table, begin), offsetAt(table, begin), begin)
-  for (const change of changesWithin(table, begin, to + 370 * DAY))
-    observance(change.after, change.before, change.at)
-  return component
-}
-
-const localTime = (component: ICAL.Component, name: string, at: Instant, zone: string): void => {
-  const property = new ICAL.Property(name)
-  property.setValue(plainTime(toWall(zoneTable(zone), at)))
-  property.setParameter('tzid', zone)
-  component.addProperty(property)
-}
-
 const person = (name: string, who: { name: string; address: string }): ICAL.Property => {
   const property = new ICAL.Property(name)
   property.setParameter('cn', who.name)
@@ -85,17 +33,16 @@ const person = (name: string, who: { name: string; address: string }): ICAL.Prop
 
 /** The iTIP message as text: REQUEST asks for an answer, CANCEL takes the meeting back. */
 export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCEL'): string => {
-  const calendar = new ICAL.Component('vcalendar')
-  calendar.addPropertyWithValue('prodid', PRODUCT)
-  calendar.addPropertyWithValue('version', '2.0')
+  const calendar = newCalendar(null)
   calendar.addPropertyWithValue('method', method)
   calendar.addSubcomponent(zoneComponent(message.zone, message.start - HOUR, message.end + HOUR))
   const event = new ICAL.Component('vevent')
   event.addPropertyWithValue('uid', message.uid)
   event.addPropertyWithValue('sequence', message.sequence)
   event.addPropertyWithValue('dtstamp', utcTime(message.stamp))
-  localTime(event, 'dtstart', message.start, message.zone)
-  localTime(event, 'dtend', message.end, message.zone)
+  const table = zoneTable(message.zone)
+  event.addProperty(zonedProperty('dtstart', toWall(table, message.start), message.zone))
+  event.addProperty(zonedProperty('dtend', toWall(table, message.end), message.zone))
   event.addPropertyWithValue('summary', message.title)
   if (message.place) event.addPropertyWithValue('location', message.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
@@ -109,7 +56,7 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
     event.addProperty(attendee)
   }
   calendar.addSubcomponent(event)
-  return `${calendar.toString()}\r\n`
+  return textOf(calendar)
 }
 
 /** An answer that came back by mail (RFC 5546 section 3.2.3). */

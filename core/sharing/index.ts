@@ -1,5 +1,5 @@
 /**
- * What of an entry a viewer gets. Every read on the server passes through `seenSpan`: a title that may not be seen
+ * What of an entry a viewer gets. Every read on the server passes through `detailFor`: a title that may not be seen
  * never leaves it.
  */
 
@@ -18,12 +18,18 @@ export type SpanState = (typeof SPAN_STATES)[number]
 export const ANSWERS = ['needs-action', 'accepted', 'tentative', 'declined', 'delegated'] as const
 export type Answer = (typeof ANSWERS)[number]
 
-/** One owner's grant: to the whole organisation, a team or a person, until an instant or for good. */
-export interface Grant {
-  readonly to: 'organisation' | 'team' | 'person'
-  readonly id: string | null
+/** What somebody may see and do of an owner's time. */
+export interface Level {
   readonly sees: Sees
   readonly does: Does
+  /** Whether private entries are more than busy times; only stand-ins can be allowed that. */
+  readonly seesPrivate: boolean
+}
+
+/** One owner's grant: to the whole organisation, a team or a person, until an instant or for good. */
+export interface Grant extends Level {
+  readonly to: 'organisation' | 'team' | 'person'
+  readonly id: string | null
   readonly until: number | null
 }
 
@@ -32,20 +38,35 @@ export interface Viewer {
   readonly teams: readonly string[]
 }
 
+/** What holds when an owner said nothing: the organisation sees busy times. */
+export const USUAL_LEVEL: Level = { sees: 'busy', does: 'look', seesPrivate: false }
+/** Nothing at all: unknown, never free. */
+export const NO_LEVEL: Level = { sees: 'nothing', does: 'look', seesPrivate: false }
+/** The level at which one looks at one's own time. */
+export const OWN_LEVEL: Level = { sees: 'everything', does: 'stand-in', seesPrivate: true }
+
 const rank = <T extends string>(order: readonly T[], value: T): number => order.indexOf(value)
+
+/** The more generous of two levels, each of the axes by itself. */
+const moreOf = (one: Level, other: Level): Level => ({
+  sees: rank(SEES, one.sees) > rank(SEES, other.sees) ? one.sees : other.sees,
+  does: rank(DOES, one.does) > rank(DOES, other.does) ? one.does : other.does,
+  seesPrivate: one.seesPrivate || other.seesPrivate,
+})
+
+/** True when a level gives something that another does not. */
+export const givesMore = (next: Level, before: Level): boolean =>
+  rank(SEES, next.sees) > rank(SEES, before.sees) ||
+  rank(DOES, next.does) > rank(DOES, before.does) ||
+  (next.seesPrivate && !before.seesPrivate)
 
 /**
  * The level at which a viewer looks at an owner's time. The narrowest grant decides (a person before a team before
  * the organisation), so that an owner can also give somebody less; among several teams the most generous counts.
  * Without any grant the organisation sees busy times.
  */
-export const levelFor = (
-  ownerId: string,
-  viewer: Viewer,
-  grants: readonly Grant[],
-  now: number,
-): { sees: Sees; does: Does } => {
-  if (ownerId === viewer.id) return { sees: 'everything', does: 'change' }
+export const levelFor = (ownerId: string, viewer: Viewer, grants: readonly Grant[], now: number): Level => {
+  if (ownerId === viewer.id) return OWN_LEVEL
   const live = grants.filter((grant) => grant.until === null || grant.until > now)
   const mine = live.filter((grant) => grant.to === 'person' && grant.id === viewer.id)
   const teams = live.filter(
@@ -53,15 +74,46 @@ export const levelFor = (
   )
   const all = live.filter((grant) => grant.to === 'organisation')
   const deciding = [mine, teams, all].find((some) => some.length > 0)
-  if (!deciding) return { sees: 'busy', does: 'look' }
-  return deciding.reduce(
-    (most, grant) => ({
-      sees: rank(SEES, grant.sees) > rank(SEES, most.sees) ? grant.sees : most.sees,
-      does: rank(DOES, grant.does) > rank(DOES, most.does) ? grant.does : most.does,
-    }),
-    { sees: 'nothing' as Sees, does: 'look' as Does },
-  )
+  return deciding ? deciding.reduce(moreOf, NO_LEVEL) : USUAL_LEVEL
 }
+
+/** What is wrong with a grant, in words, or null. `does` beyond looking needs everything to be seen. */
+export const grantTrouble = (ownerId: string, grant: Grant, now: number): string | null => {
+  if (grant.to === 'person' && grant.id === ownerId)
+    return 'Your time is yours already: there is nobody to share it with here.'
+  if (grant.does !== 'look' && grant.sees !== 'everything')
+    return 'Whoever may change your entries has to see everything of them.'
+  if (grant.does === 'stand-in' && grant.to !== 'person')
+    return 'A stand-in is one person, not a team or everybody.'
+  if (grant.seesPrivate && grant.does !== 'stand-in')
+    return 'Only a stand-in can be allowed to see private entries.'
+  if (grant.until !== null && grant.until <= now) return 'That day is over. Choose one that is still to come.'
+  return null
+}
+
+/** Who looks at an entry: by which level, and whether they own it or take part in it. */
+export interface Looking {
+  readonly level: Level
+  readonly owns: boolean
+  readonly participates: boolean
+}
+
+/**
+ * How much of an entry somebody gets: nothing, its time, its headline, or everything. Every read on the server goes
+ * through this: lists, search, reservations, export, feeds, errors and mail. Whoever takes part sees it whole wherever
+ * it stands; a private one is a busy time to all but its owner, its participants and stand-ins who were allowed it.
+ */
+export const detailFor = (entry: { readonly private: boolean }, looking: Looking): Sees => {
+  if (looking.owns || looking.participates) return 'everything'
+  const { sees, seesPrivate } = looking.level
+  return entry.private && !seesPrivate && sees !== 'nothing' ? 'busy' : sees
+}
+
+/** Whether somebody may change an owner's entry: they have to see all of it, too. */
+export const mayChange = (entry: { readonly private: boolean }, looking: Looking): boolean =>
+  looking.owns ||
+  (rank(DOES, looking.level.does) >= rank(DOES, 'change') &&
+    detailFor(entry, { ...looking, participates: false }) === 'everything')
 
 /** A span of somebody's time with everything the server knows of it. Instants in milliseconds. */
 export interface OwnSpan {
@@ -84,22 +136,14 @@ export interface SeenSpan {
   readonly place?: string
 }
 
-/**
- * What a viewer gets of a span: null when they see nothing. Somebody who takes part in an entry sees it whole
- * wherever it stands; a private one is a bare busy time to everybody but its owner and participants.
- */
-export const seenSpan = (
-  span: OwnSpan,
-  viewer: { sees: Sees; owns: boolean; participates: boolean },
-): SeenSpan | null => {
+/** What a viewer gets of a span by `detailFor`: null when they see nothing. */
+export const seenSpan = (span: OwnSpan, looking: Looking): SeenSpan | null => {
   const bare = { start: span.start, end: span.end, state: span.state }
-  if (viewer.owns || viewer.participates) {
-    return { ...bare, entryId: span.entryId, title: span.title, place: span.place }
-  }
-  if (viewer.sees === 'nothing') return null
-  if (viewer.sees === 'busy' || span.private) return bare
+  const detail = detailFor(span, looking)
+  if (detail === 'nothing') return null
+  if (detail === 'busy') return bare
   const headline = { ...bare, title: span.title, place: span.place }
-  return viewer.sees === 'everything' ? { ...headline, entryId: span.entryId } : headline
+  return detail === 'everything' ? { ...headline, entryId: span.entryId } : headline
 }
 
 /**

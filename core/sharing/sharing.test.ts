@@ -1,17 +1,31 @@
 import { describe, expect, it } from 'vitest'
-import { type Grant, levelFor, type OwnSpan, SEES, seenSpan, stateOnLane } from './index.ts'
+import {
+  DOES,
+  type Grant,
+  givesMore,
+  grantTrouble,
+  type Level,
+  type Looking,
+  levelFor,
+  mayChange,
+  type OwnSpan,
+  SEES,
+  seenSpan,
+  stateOnLane,
+  USUAL_LEVEL,
+} from './index.ts'
 
 const grant = (
   to: Grant['to'],
   id: string | null,
   sees: Grant['sees'],
   more: Partial<Grant> = {},
-): Grant => ({ to, id, sees, does: 'look', until: null, ...more })
+): Grant => ({ to, id, sees, does: 'look', seesPrivate: false, until: null, ...more })
 const ilse = { id: 'ilse', teams: ['office'] }
 
 describe('the level at which somebody looks', () => {
   it('is busy times for the organisation when nothing was said', () => {
-    expect(levelFor('matteo', ilse, [], 0)).toEqual({ sees: 'busy', does: 'look' })
+    expect(levelFor('matteo', ilse, [], 0)).toEqual({ sees: 'busy', does: 'look', seesPrivate: false })
   })
 
   it('is everything for oneself, whatever was granted to others', () => {
@@ -34,6 +48,7 @@ describe('the level at which somebody looks', () => {
     expect(levelFor('matteo', { id: 'x', teams: ['office', 'ice'] }, grants, 0)).toEqual({
       sees: 'headlines',
       does: 'stand-in',
+      seesPrivate: false,
     })
   })
 
@@ -54,9 +69,12 @@ describe('what a viewer gets of a span', () => {
     place: 'Serac',
     private: false,
   }
-  const keys = (given: Partial<OwnSpan>, viewer: Partial<Parameters<typeof seenSpan>[1]>) =>
+  const keys = (given: Partial<OwnSpan>, level: Partial<Level>, looking: Partial<Looking> = {}) =>
     Object.keys(
-      seenSpan({ ...span, ...given }, { sees: 'busy', owns: false, participates: false, ...viewer }) ?? {},
+      seenSpan(
+        { ...span, ...given },
+        { level: { ...USUAL_LEVEL, ...level }, owns: false, participates: false, ...looking },
+      ) ?? {},
     ).sort()
 
   const bare = ['end', 'start', 'state']
@@ -76,9 +94,59 @@ describe('what a viewer gets of a span', () => {
 
   it('is whole for the owner and for who takes part, at every level and when private', () => {
     for (const sees of SEES) {
-      expect(keys({ private: true }, { sees, owns: true })).toEqual(whole)
-      expect(keys({ private: true }, { sees, participates: true })).toEqual(whole)
+      expect(keys({ private: true }, { sees }, { owns: true })).toEqual(whole)
+      expect(keys({ private: true }, { sees }, { participates: true })).toEqual(whole)
     }
+  })
+})
+
+describe('a stand-in', () => {
+  const standIn: Level = { sees: 'everything', does: 'stand-in', seesPrivate: false }
+  const looking = (level: Level): Looking => ({ level, owns: false, participates: false })
+
+  it('changes what they may see, and private entries only when they were allowed them', () => {
+    expect(mayChange({ private: false }, looking(standIn))).toBe(true)
+    expect(mayChange({ private: true }, looking(standIn))).toBe(false)
+    expect(mayChange({ private: true }, looking({ ...standIn, seesPrivate: true }))).toBe(true)
+  })
+
+  it('is the only one besides "change" who may, at no lower level of sight', () => {
+    for (const sees of SEES)
+      for (const does of DOES)
+        expect([
+          sees,
+          does,
+          mayChange({ private: false }, looking({ sees, does, seesPrivate: false })),
+        ]).toEqual([sees, does, sees === 'everything' && does !== 'look'])
+    expect(mayChange({ private: true }, { ...looking(USUAL_LEVEL), owns: true })).toBe(true)
+    expect(mayChange({ private: false }, { ...looking(USUAL_LEVEL), participates: true })).toBe(false)
+  })
+})
+
+describe('a grant', () => {
+  it.each([
+    [grant('person', 'ilse', 'busy'), /yours already/],
+    [grant('person', 'tashi', 'busy', { does: 'change' }), /has to see everything/],
+    [grant('team', 'office', 'everything', { does: 'stand-in' }), /one person/],
+    [grant('person', 'tashi', 'everything', { seesPrivate: true }), /Only a stand-in/],
+    [grant('person', 'tashi', 'busy', { until: 10 }), /over/],
+  ])('%o is refused', (given, words) => expect(grantTrouble('ilse', given, 10)).toMatch(words))
+
+  it('to a person, a team or everybody is fine', () => {
+    const fine = [
+      grant('person', 'tashi', 'everything', { does: 'stand-in', seesPrivate: true }),
+      grant('team', 'office', 'everything', { does: 'change' }),
+      grant('organisation', null, 'nothing', { until: 11 }),
+    ]
+    expect(fine.map((given) => grantTrouble('ilse', given, 10))).toEqual([null, null, null])
+  })
+
+  it('gives more on either axis, or private entries', () => {
+    const level: Level = { sees: 'headlines', does: 'look', seesPrivate: false }
+    expect(givesMore(level, USUAL_LEVEL)).toBe(true)
+    expect(givesMore(USUAL_LEVEL, level)).toBe(false)
+    expect(givesMore({ ...USUAL_LEVEL, does: 'change' }, level)).toBe(true)
+    expect(givesMore(level, level)).toBe(false)
   })
 })
 

@@ -24,8 +24,8 @@ export const minuteOf = (wall: Wall): number => Math.floor((wall - dayOf(wall) *
 /** ISO weekday of a day: 1 is Monday, 7 is Sunday. */
 export const weekdayOf = (day: Day): number => ((((day + 3) % 7) + 7) % 7) + 1
 
-/** The Monday of the week a day is in. */
-export const weekStart = (day: Day): Day => day - (weekdayOf(day) - 1)
+/** The first day of the week a day is in; weeks begin on a Monday unless another weekday is given. */
+export const weekStart = (day: Day, firstWeekday = 1): Day => day - ((weekdayOf(day) - firstWeekday + 7) % 7)
 
 /** Year, month (1 to 12) and date (1 to 31) of a day in the Gregorian calendar. */
 export const civilOf = (day: Day): { year: number; month: number; date: number } => {
@@ -39,8 +39,6 @@ export const dayFromCivil = (year: number, month: number, date: number): Day | n
   const back = civilOf(day)
   return back.year === year && back.month === month && back.date === date ? day : null
 }
-
-const two = (n: number): string => String(n).padStart(2, '0')
 
 /** A wall time as `YYYY-MM-DDTHH:mm`, the form the contract and the database use. */
 export const wallText = (wall: Wall): string => new Date(wall).toISOString().slice(0, 16)
@@ -57,9 +55,3 @@ export const wallFromText = (text: string): Wall | null => {
 
 /** A day as `YYYY-MM-DD`. */
 export const dayText = (day: Day): string => new Date(day * DAY).toISOString().slice(0, 10)
-
-/** Minutes since midnight as `HH:mm`; minutes past a day wrap round. */
-export const clockText = (minutes: number): string => {
-  const within = ((minutes % 1440) + 1440) % 1440
-  return `${two(Math.floor(within / 60))}:${two(Math.floor(within % 60))}`
-}

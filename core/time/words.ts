@@ -1,4 +1,4 @@
-import { civilOf, clockText, type Day, dayOf, type Instant, MINUTE, minuteOf, weekdayOf } from './days.ts'
+import { civilOf, DAY, type Day, dayOf, type Instant, MINUTE, minuteOf, weekdayOf } from './days.ts'
 import { toWall, type ZoneTable } from './zones.ts'
 
 export const WEEKDAYS = [
@@ -25,18 +25,63 @@ export const MONTHS = [
   'December',
 ] as const
 
+/** The ways of wording a date that can be chosen, as BCP 47 language tags. */
+export const LOCALES = ['en-GB', 'en-US', 'de-AT', 'es-CL', 'fr-FR', 'ne-NP', 'sw-KE', 'sv-SE'] as const
+export type Locale = (typeof LOCALES)[number]
+
+/** How dates and times are worded. */
+export interface Wording {
+  readonly locale: Locale
+  readonly halfDayClock: boolean
+}
+
+const USUAL: Wording = { locale: 'en-GB', halfDayClock: false }
+let wording: Wording = USUAL
+const formats = new Map<string, Intl.DateTimeFormat>()
+
+/**
+ * Words dates and times from now on as one person wants them. For the page of a signed-in person alone: letters and
+ * everything on the server keep to the usual wording.
+ */
+export const speak = (wanted: Wording): void => {
+  wording = wanted
+}
+
+const formatted = (day: Day, options: Intl.DateTimeFormatOptions): string => {
+  const key = `${wording.locale} ${JSON.stringify(options)}`
+  const format = formats.get(key) ?? new Intl.DateTimeFormat(wording.locale, { ...options, timeZone: 'UTC' })
+  formats.set(key, format)
+  return format.format(day * DAY)
+}
+
+const two = (n: number): string => String(n).padStart(2, '0')
+
+/** Minutes since midnight as `HH:mm`, or as `2:30 pm` for those who want that; minutes past a day wrap round. */
+export const clockText = (minutes: number): string => {
+  const within = ((minutes % 1440) + 1440) % 1440
+  const [hour, minute] = [Math.floor(within / 60), Math.floor(within % 60)]
+  if (!wording.halfDayClock) return `${two(hour)}:${two(minute)}`
+  return `${hour % 12 || 12}:${two(minute)} ${hour < 12 ? 'am' : 'pm'}`
+}
+
 const weekdayName = (day: Day): string => WEEKDAYS[weekdayOf(day) - 1] ?? ''
 const monthName = (day: Day): string => MONTHS[civilOf(day).month - 1] ?? ''
 
 /** "Thursday 3 December", with the year when it is not that of `today`. */
 export const dayInWords = (day: Day, today: Day): string => {
   const year = civilOf(day).year
+  if (wording.locale !== USUAL.locale) {
+    const withYear = year === civilOf(today).year ? {} : { year: 'numeric' as const }
+    return formatted(day, { weekday: 'long', day: 'numeric', month: 'long', ...withYear })
+  }
   return `${weekdayName(day)} ${civilOf(day).date} ${monthName(day)}${year === civilOf(today).year ? '' : ` ${year}`}`
 }
 
 /** "Thu 3 Dec". */
 export const shortDay = (day: Day): string =>
-  `${weekdayName(day).slice(0, 3)} ${civilOf(day).date} ${monthName(day).slice(0, 3)}`
+  wording.locale !== USUAL.locale
+    ? formatted(day, { weekday: 'short', day: 'numeric', month: 'short' })
+    : `${weekdayName(day).slice(0, 3)} ${civilOf(day).date} ${monthName(day).slice(0, 3)}`
 
 /** "today", "tomorrow", "in 10 days", "3 days ago". */
 export const daysAway = (day: Day, today: Day): string => {

@@ -1,1 +1,1 @@
-export { hoursOf, onWire } from './store.ts'
+export { hoursOf, onWire, readTime, readTimeAt } from './store.ts'

@@ -1,14 +1,19 @@
 import type { PersonTime, SpanOnWire } from '@marmot/contract/availability'
 import {
   type Answer,
+  type Level,
+  NO_LEVEL,
   type OwnSpan,
   type SeenSpan,
   type SpanState,
   seenSpan,
   stateOnLane,
+  type Viewer,
 } from '@marmot/core/sharing'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
+
+const NOBODY = '00000000-0000-0000-0000-000000000000'
 
 interface Row {
   person_id: string
@@ -58,21 +63,38 @@ export const hoursOf = async (sql: Sql, people: readonly string[]) => {
   return hours
 }
 
+/** One person's time in `[from, to)` at a level that was chosen for nobody in particular: what feeds are made of. */
+export const readTimeAt = async (
+  sql: Sql,
+  ownerId: string,
+  level: Level,
+  from: number,
+  to: number,
+): Promise<SeenSpan[]> => {
+  const rows = await readRows(sql, [ownerId], NOBODY, from, to)
+  return rows.rows.flatMap((row) => {
+    const state = stateOnLane(row.shows, row.answer)
+    const looking = { level, owns: false, participates: false }
+    return (state && seenSpan({ ...row, entryId: row.entry_id, state }, looking)) ?? []
+  })
+}
+
 /** People's time in `[from, to)` as a viewer may see it. Nobody is left out; ids that are nobody's are. */
 export const readTime = async (
   sql: Sql,
-  viewerId: string,
+  viewer: Viewer | string,
   ids: readonly string[],
   from: number,
   to: number,
   now: number,
 ): Promise<PersonTime[]> => {
+  const viewerId = typeof viewer === 'string' ? viewer : viewer.id
   const zones = await sql.query<{ id: string; zone: string }>(
     'select id, zone from person where id = any($1)',
     [ids],
   )
   const people = zones.rows.map((row) => row.id)
-  const levels = await levelsFor(sql, viewerId, people, now)
+  const levels = await levelsFor(sql, viewer, people, now)
   const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
   const hours = await hoursOf(sql, visible)
   const spans = new Map<string, SpanOnWire[]>()
@@ -81,7 +103,7 @@ export const readTime = async (
     if (!state) continue
     const whole: OwnSpan = { ...row, entryId: row.entry_id, state }
     const seen = seenSpan(whole, {
-      sees: levels.get(row.person_id)?.sees ?? 'nothing',
+      level: levels.get(row.person_id) ?? NO_LEVEL,
       owns: row.person_id === viewerId,
       participates: row.participates,
     })
@@ -94,6 +116,7 @@ export const readTime = async (
     personId: id,
     zone,
     sees: levels.get(id)?.sees ?? 'nothing',
+    does: levels.get(id)?.does ?? 'look',
     hours: hours.get(id) ?? [],
     spans: spans.get(id) ?? [],
   }))

@@ -1,4 +1,6 @@
-import type { OccurrenceOnWire, Written } from '@marmot/contract/entries'
+import { randomUUID } from 'node:crypto'
+import type { Attachment, EntryOnWire, OccurrenceOnWire, Written } from '@marmot/contract/entries'
+import type { Notice } from '@marmot/contract/notices'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
@@ -23,6 +25,8 @@ const listed = async (title: string, from = '2026-11-01T00:00:00Z', to = '2027-0
   return answer.body.occurrences.filter((one) => one.title === title)
 }
 
+const undo = (changeId: string, who = ilse) => who.send('POST', `/api/changes/${changeId}/undo`)
+
 describe('an entry of mine', () => {
   it('is made, changed, deleted and brought back', async () => {
     const made = await ilse.send<Written>('POST', '/api/entries', entry())
@@ -40,12 +44,18 @@ describe('an entry of mine', () => {
     })
     expect(changed.body).toMatchObject({ start: '2026-12-11T07:00:00.000Z', version: 2 })
     expect(await listed('Core freezer defrost')).toMatchObject([
-      { start: '2026-12-11T07:00:00.000Z', mine: true, repeats: false },
+      { start: '2026-12-11T07:00:00.000Z', own: true, repeats: false },
     ])
-    await ilse.send('DELETE', `${path}?recurrence=2026-12-11T08:00&version=2`)
+    const deleted = await ilse.send<{ changeId: string }>(
+      'DELETE',
+      `${path}?recurrence=2026-12-11T08:00&version=2`,
+    )
     expect(await listed('Core freezer defrost')).toEqual([])
-    await ilse.send('POST', `${path}/restore`, { recurrence: '2026-12-11T08:00', version: 3 })
+    await undo(deleted.body.changeId)
     expect(await listed('Core freezer defrost')).toHaveLength(1)
+    await undo(deleted.body.changeId)
+    expect(await listed('Core freezer defrost')).toHaveLength(1)
+    expect(problemOf(await undo(changed.body.changeId))).toMatchObject({ status: 409, code: 'changed-since' })
   })
 
   it('is one, however often the same request comes', async () => {
@@ -92,7 +102,7 @@ describe('an entry of mine', () => {
     expect(problemOf(await ilse.send('PUT', path, change))).toMatchObject({
       status: 409,
       code: 'stale',
-      more: { version: 2 },
+      more: { version: 2, newest: { title: 'Versioned', version: 2 } },
     })
     const tashi = await marmot.as('Tashi Lhendup')
     expect((await tashi.send('PUT', path, { ...change, version: 2 })).status).toBe(404)
@@ -119,7 +129,10 @@ describe('a date of a series', () => {
       version: first.version,
     })
     expect(moved.status).toBe(200)
-    await ilse.send('DELETE', `${path}?recurrence=${second.recurrence}&version=${moved.body.version}`)
+    const gone = await ilse.send<{ changeId: string }>(
+      'DELETE',
+      `${path}?recurrence=${second.recurrence}&version=${moved.body.version}`,
+    )
     const after = await listed('Post and travel')
     expect(after).toHaveLength(dates.length - 1)
     expect(after.find((one) => one.recurrence === first.recurrence)?.start).toBe(moved.body.start)
@@ -129,10 +142,7 @@ describe('a date of a series', () => {
         .filter((one) => one.recurrence !== first.recurrence)
         .every((one) => one.recurrence.endsWith('T08:30')),
     ).toBe(true)
-    await ilse.send('POST', `${path}/restore`, {
-      recurrence: second.recurrence,
-      version: moved.body.version + 1,
-    })
+    await undo(gone.body.changeId)
     expect(await listed('Post and travel')).toHaveLength(dates.length)
   })
 
@@ -144,5 +154,262 @@ describe('a date of a series', () => {
       version: first?.version,
     })
     expect(answer.status).toBe(404)
+  })
+})
+
+const series = (title: string, more = {}) =>
+  ilse.send<Written>(
+    'POST',
+    '/api/entries',
+    entry({
+      title,
+      starts: '2026-12-01T09:00',
+      repetition: {
+        rule: 'FREQ=WEEKLY;COUNT=6',
+        added: ['2026-12-05T11:00'],
+        excepted: ['2026-12-15T09:00'],
+      },
+      ...more,
+    }),
+  )
+const days = async (title: string) => (await listed(title)).map((one) => one.start.slice(5, 16))
+
+describe('a series of mine', () => {
+  it('has its rule, added and excepted dates', async () => {
+    await series('Thin sections')
+    expect(await days('Thin sections')).toEqual([
+      '12-01T08:00',
+      '12-05T10:00',
+      '12-08T08:00',
+      '12-22T08:00',
+      '12-29T08:00',
+      '01-05T08:00',
+    ])
+  })
+
+  it('is changed from one date on, with what is kept; and all of that is taken back at once', async () => {
+    const made = await series('Snow pit')
+    const path = `/api/entries/${made.body.entryId}`
+    const alone = await ilse.send<Written>('PUT', path, {
+      ...entry({ title: 'Snow pit', starts: '2026-12-30T13:00' }),
+      recurrence: '2026-12-29T09:00',
+      version: 1,
+    })
+    const before = await days('Snow pit')
+    const split = await ilse.send<Written>('PUT', path, {
+      ...entry({ title: 'Snow pit', starts: '2026-12-22T10:30' }),
+      recurrence: '2026-12-22T09:00',
+      scope: 'following',
+      version: alone.body.version,
+    })
+    expect(split.body.entryId).not.toBe(made.body.entryId)
+    expect(await days('Snow pit')).toEqual([
+      '12-01T08:00',
+      '12-05T10:00',
+      '12-08T08:00',
+      '12-22T09:30',
+      '12-30T12:00',
+      '01-05T09:30',
+    ])
+    expect((await undo(split.body.changeId)).status).toBe(200)
+    expect(await days('Snow pit')).toEqual(before)
+  })
+
+  it('is changed as a whole, and made to repeat no more', async () => {
+    const made = await series('Seismometer check')
+    const path = `/api/entries/${made.body.entryId}`
+    const renamed = await ilse.send<Written>('PUT', path, {
+      ...entry({ title: 'Seismometer check, north', starts: '2026-12-09T09:00' }),
+      recurrence: '2026-12-08T09:00',
+      scope: 'all',
+      version: 1,
+    })
+    expect(await days('Seismometer check')).toEqual([])
+    expect((await days('Seismometer check, north'))[0]).toBe('12-02T08:00')
+    await ilse.send<Written>('PUT', path, {
+      ...entry({ title: 'Seismometer check, north', starts: '2026-12-02T09:00' }),
+      recurrence: '2026-12-02T09:00',
+      scope: 'all',
+      repetition: null,
+      version: renamed.body.version,
+    })
+    expect(await days('Seismometer check, north')).toEqual(['12-02T08:00'])
+  })
+
+  it('is deleted from one date on, or whole', async () => {
+    const made = await series('Rope check')
+    const path = `/api/entries/${made.body.entryId}?recurrence=2026-12-22T09:00`
+    const cut = await ilse.send<{ changeId: string }>('DELETE', `${path}&scope=following&version=1`)
+    expect(await days('Rope check')).toEqual(['12-01T08:00', '12-05T10:00', '12-08T08:00'])
+    await undo(cut.body.changeId)
+    expect(await days('Rope check')).toHaveLength(6)
+    await ilse.send('DELETE', `${path}&scope=all&version=3`)
+    expect(await days('Rope check')).toEqual([])
+  })
+
+  it.each([
+    ['FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30', /No date fits/],
+    ['FREQ=SECONDLY', /more than once a day/],
+    ['FREQ=DAILY;COUNT=1000000', /1000000/],
+    ['FREQ=WEEKLY;UNTIL=20200101', /before it begins/],
+    ['every now and then', /no part/],
+  ])('with the rule "%s" is refused in words, and nothing is made', async (rule, words) => {
+    const answer = await series('Refused rule', { repetition: { rule, added: [], excepted: [] } })
+    expect(problemOf(answer)).toMatchObject({
+      status: 422,
+      code: 'bad-rule',
+      fields: [{ path: 'repetition.rule' }],
+    })
+    expect(problemOf(answer).detail).toMatch(words)
+    expect(await listed('Refused rule')).toEqual([])
+  })
+
+  it('of whole days stands on whole days, also when the clocks change', async () => {
+    await ilse.send(
+      'POST',
+      '/api/entries',
+      entry({ title: 'Ridge week', starts: '2027-03-27T00:00', minutes: 2880, allDay: true }),
+    )
+    expect(await listed('Ridge week')).toMatchObject([
+      { start: '2027-03-26T23:00:00.000Z', end: '2027-03-28T22:00:00.000Z', allDay: true },
+    ])
+  })
+})
+
+describe('what belongs to an entry', () => {
+  it('a description keeps its form and loses what runs', async () => {
+    const made = await ilse.send<Written>(
+      'POST',
+      '/api/entries',
+      entry({
+        title: 'Described',
+        note: '<p>Bring <b>beacons</b><script>alert(1)</script><img src=x onerror=alert(1)> <a href="javascript:x">a</a></p>',
+      }),
+    )
+    const whole = await ilse.get<EntryOnWire>(`/api/entries/${made.body.entryId}`)
+    expect(whole.body.note).toContain('<b>beacons</b>')
+    expect(whole.body.note).not.toMatch(/script|onerror|img/)
+  })
+
+  it('files are checked by their content, limited in size, and can be put back', async () => {
+    const made = await ilse.send<Written>('POST', '/api/entries', entry({ title: 'With files' }))
+    const path = `/api/entries/${made.body.entryId}/attachments`
+    const attach = (name: string, bytes: Buffer | string) =>
+      ilse.upload<Attachment>(`${path}?name=${encodeURIComponent(name)}`, Buffer.from(bytes))
+    const pdf = Buffer.from('%PDF-1.7\n1 0 obj\n<<>>\nendobj\n%%EOF')
+    const good = await attach('Thin section.pdf', pdf)
+    expect(good.body).toMatchObject({ name: 'Thin section.pdf', type: 'application/pdf', size: pdf.length })
+    expect((await attach('readings.csv', 'depth;dust\n1;2\n')).status).toBe(200)
+    for (const [name, bytes] of [
+      ['notes.txt', pdf],
+      ['page.html', '<script>alert(1)</script>'],
+      ['tool.pdf', Buffer.from('MZ'.padEnd(400, '\0'))],
+      ['empty.txt', ''],
+    ] as const)
+      expect([name, problemOf(await attach(name, bytes)).code]).toEqual([name, 'bad-file'])
+    expect(problemOf(await attach('big.txt', Buffer.alloc(11 * 1024 * 1024, 'a')))).toMatchObject({
+      status: 413,
+    })
+    const full = Buffer.alloc(9 * 1024 * 1024, 'a')
+    expect((await attach('one.txt', full)).status).toBe(200)
+    expect((await attach('two.txt', full)).status).toBe(200)
+    expect(problemOf(await attach('three.txt', full))).toMatchObject({ status: 413, code: 'too-many-files' })
+
+    const file = await ilse.get(`/api/attachments/${good.body.id}`)
+    expect(file.headers.get('content-disposition')).toMatch(/^attachment/)
+    expect(file.text).toBe(pdf.toString())
+    const tashi = await marmot.as('Tashi Lhendup')
+    expect((await tashi.get(`/api/attachments/${good.body.id}`)).status).toBe(404)
+    await ilse.send('DELETE', `/api/attachments/${good.body.id}`)
+    expect((await ilse.get(`/api/attachments/${good.body.id}`)).status).toBe(404)
+    await ilse.send('POST', `/api/attachments/${good.body.id}/restore`)
+    expect((await ilse.get(`/api/attachments/${good.body.id}`)).status).toBe(200)
+  })
+
+  it('a category and reminders are one’s own, also of a meeting', async () => {
+    const categoryId = randomUUID()
+    const path = `/api/categories/${categoryId}`
+    expect((await ilse.send('PUT', path, { name: 'Field safety', tone: 3 })).status).toBe(200)
+    expect(
+      problemOf(await ilse.send('PUT', `/api/categories/${randomUUID()}`, { name: 'Field safety', tone: 1 }))
+        .code,
+    ).toBe('name-taken')
+    const [meeting] = await listed('Heads of teams')
+    await ilse.send('PUT', `/api/entries/${meeting?.entryId}/mine`, { categoryId, reminders: [5, 60] })
+    const whole = await ilse.get<EntryOnWire>(`/api/entries/${meeting?.entryId}`)
+    expect(whole.body).toMatchObject({ categoryId, reminders: [5, 60], own: false })
+    const matteo = await marmot.as('Matteo Ruprechter')
+    const seen = await matteo.get<EntryOnWire>(`/api/entries/${meeting?.entryId}`)
+    expect(seen.body).toMatchObject({ categoryId: null, reminders: null })
+    expect((await matteo.send('DELETE', path)).status).toBe(404)
+  })
+})
+
+describe('a stand-in', () => {
+  const of = async (who: Client, ownerId: string) =>
+    (
+      await who.get<{ occurrences: OccurrenceOnWire[] }>(
+        `/api/entries?from=2026-12-01T00:00:00Z&to=2026-12-31T00:00:00Z&of=${ownerId}`,
+      )
+    ).body.occurrences
+
+  it('makes, changes and takes back for the owner, who is told and can look it up', async () => {
+    const henrike = await marmot.as('Henrike Aasland')
+    const made = await ilse.send<Written>(
+      'POST',
+      '/api/entries',
+      entry({ title: 'Board dinner', of: henrike.person.id }),
+    )
+    expect((await of(ilse, henrike.person.id)).map((one) => one.title)).toContain('Board dinner')
+    expect((await of(henrike, henrike.person.id)).map((one) => one.title)).toContain('Board dinner')
+    const now = await henrike.get<{ notices: Notice[] }>('/api/now')
+    expect(now.body.notices[0]).toMatchObject({
+      kind: 'acted',
+      who: 'Ilse Brandacher',
+      title: 'Board dinner',
+    })
+    const log = await henrike.get<{ changes: unknown[] }>('/api/changes')
+    expect(log.body.changes[0]).toMatchObject({ actor: 'Ilse Brandacher', forMe: true, kind: 'made' })
+    // The owner may take back what was done for them.
+    expect((await undo(made.body.changeId, henrike)).status).toBe(200)
+    expect((await of(henrike, henrike.person.id)).map((one) => one.title)).not.toContain('Board dinner')
+  })
+
+  it('sees a private entry as a busy time only, and may not touch it', async () => {
+    const henrike = await marmot.as('Henrike Aasland')
+    const made = await henrike.send<Written>(
+      'POST',
+      '/api/entries',
+      entry({ title: 'Xylographic talk', private: true }),
+    )
+    const seen = await of(ilse, henrike.person.id)
+    expect(JSON.stringify(seen)).not.toContain('Xylographic')
+    expect(JSON.stringify(seen)).not.toContain(made.body.entryId)
+    expect(seen.some((one) => one.hidden && one.start === made.body.start)).toBe(true)
+    const change = { ...entry(), recurrence: '2026-12-10T10:45', version: 1 }
+    expect((await ilse.send('PUT', `/api/entries/${made.body.entryId}`, change)).status).toBe(404)
+  })
+
+  it('who may only look gets nothing done, and a word', async () => {
+    const [matteo, henrike] = [await marmot.as('Matteo Ruprechter'), await marmot.as('Henrike Aasland')]
+    const share = (does: string) =>
+      henrike.send('PUT', '/api/sharing', {
+        to: 'person',
+        id: matteo.person.id,
+        sees: 'everything',
+        does,
+        seesPrivate: false,
+      })
+    const made = await henrike.send<Written>('POST', '/api/entries', entry({ title: 'Open to all' }))
+    const change = { ...entry({ title: 'Changed by Matteo' }), recurrence: '2026-12-10T10:45', version: 1 }
+    const path = `/api/entries/${made.body.entryId}`
+    expect((await matteo.send('PUT', path, change)).status).toBe(404)
+    await share('look')
+    expect(problemOf(await matteo.send('PUT', path, change))).toMatchObject({
+      status: 403,
+      code: 'may-not-change',
+    })
+    await share('change')
+    expect((await matteo.send('PUT', path, change)).status).toBe(200)
   })
 })

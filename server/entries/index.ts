@@ -1,3 +1,5 @@
-export { moveHorizon, writeOccurrences } from './occurrences.ts'
-export { insertEntry, ownOccurrences } from './store.ts'
+export { noteChange, stateOf, tidyChanges } from './changes.ts'
+export { actingFor } from './looking.ts'
+export { horizonOf, moveHorizon, writeOccurrences } from './occurrences.ts'
+export { insertEntry, ownOccurrences, replaceOverrides, updateEntry } from './store.ts'
 export { timeOrProblem } from './time.ts'

@@ -1,16 +1,20 @@
-import { type Override, occurrencesWithin, readWalls, type Series } from '@marmot/core/recurrence'
+import { type Override, occurrencesWithin, readWalls, repeats, type Series } from '@marmot/core/recurrence'
 import { DAY, wallFromText, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
 import { at, type Sql, transaction, wallSql } from '../platform/database.ts'
 
 /** How far ahead occurrences are written out, and how far back an old series still has its dates. */
-export const HORIZON_AHEAD = 550 * DAY
-export const HORIZON_BACK = 400 * DAY
+const HORIZON_AHEAD = 550 * DAY
+const HORIZON_BACK = 400 * DAY
+
+/** The range in which the dates of a series are written out. */
+export const horizonOf = (now: number) => ({ from: now - HORIZON_BACK, to: now + HORIZON_AHEAD })
 
 interface SeriesRow {
   zone: string
   starts: string
   minutes: number
+  allDay: boolean
   rule: string | null
   added: string[]
   excepted: string[]
@@ -33,7 +37,7 @@ const wallOrNull = (text: string | null) => (text === null ? null : wallFromText
  */
 export const writeOccurrences = async (sql: Sql, entryId: string, now: number): Promise<void> => {
   const entries = await sql.query<SeriesRow>(
-    `select zone, ${wallSql('starts')} as starts, minutes, rule,
+    `select zone, ${wallSql('starts')} as starts, minutes, all_day as "allDay", rule,
             array(select ${wallSql('w')} from unnest(added) w) as added,
             array(select ${wallSql('w')} from unnest(excepted) w) as excepted,
             (deleted_at is not null or cancelled_at is not null) as gone
@@ -51,6 +55,7 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
   const series: Series = {
     starts: starts ?? 0,
     minutes: row.minutes,
+    allDay: row.allDay,
     rule: row.rule,
     added: readWalls(row.added),
     excepted: readWalls(row.excepted),
@@ -61,9 +66,10 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
     starts: wallOrNull(override.starts),
     minutes: override.minutes,
   }))
-  const single = series.rule === null
-  const from = single ? Number.NEGATIVE_INFINITY : now - HORIZON_BACK
-  const to = single ? Number.POSITIVE_INFINITY : now + HORIZON_AHEAD
+  const single = !repeats(series)
+  const horizon = horizonOf(now)
+  const from = single ? Number.NEGATIVE_INFINITY : horizon.from
+  const to = single ? Number.POSITIVE_INFINITY : horizon.to
   const dates = row.gone ? [] : occurrencesWithin(series, overrides, zoneTable(row.zone), from, to)
   const recurrences = dates.map((date) => new Date(date.recurrence).toISOString().slice(0, 19))
   await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [
@@ -89,7 +95,7 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
 /** Moves the horizon on: writes out the dates of every series that is still running, one transaction each. */
 export const moveHorizon = async (pool: pg.Pool, now: number): Promise<number> => {
   const running = await pool.query<{ id: string }>(
-    `select e.id from entry e where e.rule is not null and e.deleted_at is null and e.cancelled_at is null
+    `select e.id from entry e where (e.rule is not null or e.added <> '{}') and e.deleted_at is null and e.cancelled_at is null
         and exists (select 1 from occurrence o where o.entry_id = e.id and upper(o.span) > $1)`,
     [at(now)],
   )

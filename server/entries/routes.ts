@@ -1,75 +1,201 @@
-import { changeEntry, createEntry, deleteEntry, listEntries, restoreEntry } from '@marmot/contract/entries'
-import type { CheckedTime } from '@marmot/core/entries'
-import { toWall, wallText, zoneTable } from '@marmot/core/time'
+import {
+  changeEntry,
+  createEntry,
+  deleteEntry,
+  keepMine,
+  listChanges,
+  listEntries,
+  type Repetition,
+  readEntry,
+  undoChange,
+} from '@marmot/contract/entries'
+import { type CheckedTime, headOf, planChange, type Scope } from '@marmot/core/entries'
+import { type Override, readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
+import { detailFor, mayChange } from '@marmot/core/sharing'
+import { instantOf, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../availability/index.ts'
+import { cleanNote } from '../platform/clean.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
+import { noteChange, readChanges, stateOf, undo } from './changes.ts'
+import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { writeOccurrences } from './occurrences.ts'
 import {
-  cancelDate,
+  copyAttachments,
+  type EntryState,
   insertEntry,
   isOccurrence,
-  lockOwnEntry,
+  type KeptEntry,
+  type KeptOverride,
   nextVersion,
-  type OwnEntry,
   ownOccurrences,
-  putOverride,
-  seriesZone,
+  readKept,
+  readOverrides,
+  readWhole,
+  replaceOverrides,
   setDeleted,
+  setOwn,
   updateEntry,
 } from './store.ts'
 import { timeOrProblem } from './time.ts'
 
-const writtenAs = (entryId: string, version: number, checked: CheckedTime) => ({
-  entryId,
-  version,
-  start: new Date(checked.start).toISOString(),
-  end: new Date(checked.end).toISOString(),
-  moved: checked.fit === 'gap',
+const seriesOf = (
+  state: Pick<EntryState, 'starts' | 'minutes' | 'allDay' | 'rule' | 'added' | 'excepted'>,
+): Series => ({
+  starts: wallFromText(state.starts) ?? 0,
+  minutes: state.minutes,
+  allDay: state.allDay,
+  rule: state.rule,
+  added: readWalls(state.added),
+  excepted: readWalls(state.excepted),
 })
 
-/** The entry, locked, if it is the asker's, is no meeting, and is still as they saw it. */
-const lockAsSeen = async (sql: Sql, entryId: string, ownerId: string, version: number): Promise<OwnEntry> => {
-  const entry = await lockOwnEntry(sql, entryId, ownerId)
-  if (!entry) throw notFound('entry')
-  if (entry.meeting)
+/** An override with its walls as numbers, the rest of it carried along. */
+type ReadOverride = Override & { readonly kept: KeptOverride }
+
+const overrideOf = (kept: KeptOverride): ReadOverride => ({
+  recurrence: wallFromText(kept.recurrence) ?? 0,
+  cancelled: kept.cancelled,
+  starts: kept.starts === null ? null : wallFromText(kept.starts),
+  minutes: kept.minutes,
+  kept,
+})
+
+const badRule = (message: string): ProblemError =>
+  new ProblemError(422, 'bad-rule', message, { fields: [{ path: 'repetition.rule', message }] })
+
+/** Refuses a repetition that nobody can have meant. */
+const checkSeries = (series: Series, zone: string): void => {
+  let trouble: string | null
+  try {
+    trouble = seriesTrouble(series, zoneTable(zone))
+  } catch {
+    trouble = 'This repetition cannot be read.'
+  }
+  if (trouble) throw badRule(trouble)
+}
+
+const NO_REPETITION: Repetition = { rule: null, added: [], excepted: [] }
+
+interface GivenWords {
+  readonly title: string
+  readonly place: string
+  readonly note: string
+  readonly shows: EntryState['shows']
+  readonly private: boolean
+}
+
+interface GivenTime {
+  readonly starts: string
+  readonly minutes: number
+  readonly zone: string
+  readonly allDay: boolean
+}
+
+const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): EntryState => ({
+  zone: given.zone,
+  starts: given.starts,
+  minutes: given.minutes,
+  allDay: given.allDay,
+  rule: repetition.rule || null,
+  added: repetition.added,
+  excepted: repetition.excepted,
+  title: given.title,
+  place: given.place,
+  note: cleanNote(given.note),
+  shows: given.shows,
+  private: given.private,
+})
+
+/** The entry, locked, if the asker may change it, it is no meeting, and it is still as they saw it. */
+const lockAsSeen = async (
+  sql: Sql,
+  asked: { entryId: string; recurrence: string; version: number },
+  askerId: string,
+  now: number,
+): Promise<KeptEntry> => {
+  const kept = await readKept(sql, asked.entryId, true)
+  if (!kept || kept.deleted) throw notFound('entry')
+  const looking = await lookingAt(sql, askerId, kept.ownerId, kept.id, now)
+  if (detailFor(kept, looking) !== 'everything') throw notFound('entry')
+  if (!mayChange(kept, looking)) throw mayNotChange(kept.owner)
+  if (kept.meeting)
     throw new ProblemError(
       409,
       'is-a-meeting',
       'Others take part in this. Open it to cancel it, so that they are told.',
     )
-  if (entry.version !== version)
+  if (kept.version !== asked.version) {
+    const newest = await readWhole(sql, kept.id, asked.recurrence, askerId, looking)
     throw new ProblemError(
       409,
       'stale',
-      `"${entry.title}" was changed meanwhile. What you see now is the newest.`,
+      `"${kept.title}" was changed meanwhile. Nothing of yours was lost: choose what to keep.`,
       {
-        more: { version: entry.version },
+        more: {
+          version: kept.version,
+          newest: newest ?? (await readWhole(sql, kept.id, undefined, askerId, looking)),
+        },
       },
     )
-  return entry
+  }
+  return kept
 }
+
+const same = <T>(next: T, before: T): T | null => (next === before ? null : next)
 
 export const entriesRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
 
   mount(listEntries, async ({ query, asker }) => {
     const { from, to } = readRange(query)
-    const hours = await hoursOf(pool, [asker.id])
-    return { occurrences: await ownOccurrences(pool, asker.id, from, to), hours: hours.get(asker.id) ?? [] }
+    const ownerId = query.of ?? asker.id
+    const looking = await actingFor(pool, asker.id, ownerId, clock())
+    const hours = await hoursOf(pool, [ownerId])
+    return {
+      occurrences: await ownOccurrences(pool, ownerId, from, to, looking),
+      hours: hours.get(ownerId) ?? [],
+      mayChange: mayChange({ private: false }, looking),
+    }
+  })
+
+  mount(readEntry, async ({ params, query, asker }) => {
+    const kept = await readKept(pool, params.entryId, false)
+    if (!kept) throw notFound('entry')
+    const looking = await lookingAt(pool, asker.id, kept.ownerId, kept.id, clock())
+    const whole = await readWhole(pool, params.entryId, query.recurrence, asker.id, looking)
+    if (!whole) throw notFound('entry')
+    return whole
   })
 
   mount(createEntry, async ({ body, asker, context }) => {
     const checked = timeOrProblem(body)
+    const state = stateFrom(body, body.repetition ?? NO_REPETITION)
+    checkSeries(seriesOf(state), state.zone)
+    const ownerId = body.of ?? asker.id
     return transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
-        const entryId = await insertEntry(sql, { ...body, ownerId: asker.id }, clock())
+        const looking = await actingFor(sql, asker.id, ownerId, clock())
+        if (!mayChange(state, looking)) throw mayNotChange('The owner of this calendar')
+        const entryId = await insertEntry(sql, ownerId, state, clock())
+        await setOwn(sql, entryId, ownerId, body)
         await writeOccurrences(sql, entryId, clock())
-        await tellTime(sql, [asker.id])
-        return writtenAs(entryId, 1, checked)
+        await tellTime(sql, [ownerId])
+        const changeId = await noteChange(
+          sql,
+          {
+            ownerId,
+            actorId: asker.id,
+            kind: 'made',
+            title: state.title,
+            entries: [{ id: entryId, version: 1, was: null }],
+          },
+          clock(),
+        )
+        return answerOf(entryId, body.starts, 1, changeId, checked)
       }),
     )
   })
@@ -77,38 +203,196 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
   mount(changeEntry, async ({ params, body, asker }) => {
     const checked = timeOrProblem(body)
     return transaction(pool, async (sql) => {
-      const entry = await lockAsSeen(sql, params.entryId, asker.id, body.version)
-      if (entry.deleted) throw notFound('entry')
-      if (entry.repeats) {
-        if (!(await isOccurrence(sql, params.entryId, body.recurrence))) throw notFound('date of this series')
-        // A date of a series is kept in the series' own zone, whichever zone the change was made in.
-        const zone = await seriesZone(sql, params.entryId)
-        const starts = wallText(toWall(zoneTable(zone), checked.start))
-        await putOverride(sql, params.entryId, body.recurrence, { ...body, zone, starts })
-      } else {
-        await updateEntry(sql, params.entryId, body)
-      }
-      await writeOccurrences(sql, params.entryId, clock())
-      await tellTime(sql, [asker.id])
-      return writtenAs(params.entryId, await nextVersion(sql, params.entryId), checked)
+      const kept = await lockAsSeen(sql, { ...params, ...body }, asker.id, clock())
+      if (!(await isOccurrence(sql, kept.id, body.recurrence))) throw notFound('date of this series')
+      const was = await stateOf(sql, kept.id)
+      const change = { kept, checked, body }
+      const single = !repeats(seriesOf(kept))
+      const done =
+        single || body.scope !== 'this'
+          ? await changeMany(sql, change, clock())
+          : await changeOne(sql, change, clock())
+      await setOwn(sql, done.entryId, kept.ownerId, body)
+      const entries = [{ id: kept.id, version: await nextVersion(sql, kept.id), was }]
+      if (done.entryId !== kept.id) entries.push({ id: done.entryId, version: 1, was: null })
+      await tellTime(sql, [kept.ownerId])
+      const changeId = await noteChange(
+        sql,
+        { ownerId: kept.ownerId, actorId: asker.id, kind: 'changed', title: body.title, entries },
+        clock(),
+      )
+      const version = entries.at(-1)?.version ?? 1
+      return answerOf(done.entryId, done.recurrence, version, changeId, checked)
     })
   })
 
-  const setGone = (
-    entryId: string,
-    asker: { id: string },
-    given: { recurrence: string; version: number },
-    gone: boolean,
-  ) =>
+  mount(deleteEntry, async ({ params, query, asker }) =>
     transaction(pool, async (sql) => {
-      const entry = await lockAsSeen(sql, entryId, asker.id, given.version)
-      if (entry.repeats) await cancelDate(sql, entryId, given.recurrence, gone)
-      else await setDeleted(sql, entryId, gone ? clock() : null)
-      await writeOccurrences(sql, entryId, clock())
-      await tellTime(sql, [asker.id])
-      return { version: await nextVersion(sql, entryId) }
-    })
+      const kept = await lockAsSeen(sql, { ...params, ...query }, asker.id, clock())
+      const was = await stateOf(sql, kept.id)
+      const series = seriesOf(kept)
+      const recurrence = wallFromText(query.recurrence) ?? 0
+      const head = query.scope === 'following' ? headOf(series, zoneTable(kept.zone), recurrence) : null
+      const overrides = await readOverrides(sql, kept.id)
+      if (repeats(series) && query.scope === 'this') {
+        if (!(await isOccurrence(sql, kept.id, query.recurrence))) throw notFound('date of this series')
+        const others = overrides.filter((one) => one.recurrence !== query.recurrence)
+        await replaceOverrides(sql, kept.id, [
+          ...others,
+          { ...EMPTY_OVERRIDE, recurrence: query.recurrence, cancelled: true },
+        ])
+      } else if (head) {
+        await updateEntry(sql, kept.id, { ...kept, ...seriesState(head) })
+        await replaceOverrides(
+          sql,
+          kept.id,
+          overrides.filter((one) => one.recurrence < query.recurrence),
+        )
+      } else await setDeleted(sql, kept.id, clock())
+      await writeOccurrences(sql, kept.id, clock())
+      await tellTime(sql, [kept.ownerId])
+      const entries = [{ id: kept.id, version: await nextVersion(sql, kept.id), was }]
+      const changed = {
+        ownerId: kept.ownerId,
+        actorId: asker.id,
+        kind: 'deleted' as const,
+        title: kept.title,
+        entries,
+      }
+      return { changeId: await noteChange(sql, changed, clock()) }
+    }),
+  )
 
-  mount(deleteEntry, ({ params, query, asker }) => setGone(params.entryId, asker, query, true))
-  mount(restoreEntry, ({ params, body, asker }) => setGone(params.entryId, asker, body, false))
+  mount(keepMine, async ({ params, body, asker }) =>
+    transaction(pool, async (sql) => {
+      if (!(await setOwn(sql, params.entryId, asker.id, body))) throw notFound('entry of yours')
+      await tellTime(sql, [asker.id])
+      return {}
+    }),
+  )
+
+  mount(undoChange, async ({ params, asker }) =>
+    transaction(pool, async (sql) => {
+      await tellTime(sql, [await undo(sql, params.changeId, asker.id, clock())])
+      return { undone: true }
+    }),
+  )
+
+  mount(listChanges, async ({ asker }) => ({ changes: await readChanges(pool, asker.id) }))
+}
+
+const answerOf = (
+  entryId: string,
+  recurrence: string,
+  version: number,
+  changeId: string,
+  checked: CheckedTime,
+) => ({
+  entryId,
+  recurrence,
+  version,
+  changeId,
+  start: new Date(checked.start).toISOString(),
+  end: new Date(checked.end).toISOString(),
+  moved: checked.fit === 'gap',
+})
+
+const EMPTY_OVERRIDE: Omit<KeptOverride, 'recurrence' | 'cancelled'> = {
+  starts: null,
+  minutes: null,
+  title: null,
+  place: null,
+  note: null,
+  shows: null,
+  private: null,
+}
+
+interface Change {
+  readonly kept: KeptEntry
+  readonly checked: CheckedTime
+  readonly body: GivenWords &
+    GivenTime & { recurrence: string; scope: Scope; repetition?: Repetition | null | undefined }
+}
+
+/** Changes one date of a series. Only what differs from the series is kept, in the series' own zone. */
+const changeOne = async (sql: Sql, { kept, checked, body }: Change, now: number) => {
+  if (body.allDay !== kept.allDay)
+    throw new ProblemError(
+      422,
+      'all-day-differs',
+      'One date of a series cannot be all day when the others are not.',
+      {
+        fields: [{ path: 'allDay', message: 'is for all dates of a series' }],
+      },
+    )
+  const starts = wallText(toWall(zoneTable(kept.zone), checked.start))
+  const others = (await readOverrides(sql, kept.id)).filter((one) => one.recurrence !== body.recurrence)
+  await replaceOverrides(sql, kept.id, [
+    ...others,
+    {
+      recurrence: body.recurrence,
+      cancelled: false,
+      starts: same(starts, body.recurrence),
+      minutes: same(body.minutes, kept.minutes),
+      title: same(body.title, kept.title),
+      place: same(body.place, kept.place),
+      note: same(cleanNote(body.note), kept.note),
+      shows: same(body.shows, kept.shows),
+      private: same(body.private, kept.private),
+    },
+  ])
+  await writeOccurrences(sql, kept.id, now)
+  return { entryId: kept.id, recurrence: body.recurrence }
+}
+
+const seriesState = (series: Series) => ({
+  starts: wallText(series.starts),
+  minutes: series.minutes,
+  allDay: series.allDay ?? false,
+  rule: series.rule,
+  added: series.added.map(wallText),
+  excepted: series.excepted.map(wallText),
+})
+
+/** Changes a single entry, all of a series, or one date and those that follow, which become a series of their own. */
+const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
+  const [before, after] = [zoneTable(kept.zone), zoneTable(body.zone)]
+  const wanted = body.repetition === undefined ? undefined : (body.repetition ?? NO_REPETITION)
+  const repetition = wanted
+    ? { rule: wanted.rule || null, added: readWalls(wanted.added), excepted: readWalls(wanted.excepted) }
+    : null
+  if (repetition)
+    checkSeries({ ...seriesOf({ ...kept, ...body, ...NO_REPETITION }), ...repetition }, body.zone)
+  const overrides = (await readOverrides(sql, kept.id)).map(overrideOf)
+  const plan = planChange(seriesOf(kept), overrides, before, {
+    scope: body.scope === 'following' ? 'following' : 'all',
+    recurrence: wallFromText(body.recurrence) ?? 0,
+    starts: wallFromText(body.starts) ?? 0,
+    minutes: body.minutes,
+    allDay: body.allDay,
+    repetition,
+  })
+  checkSeries(plan.tail.series, body.zone)
+  const state: EntryState = { ...stateFrom(body, NO_REPETITION), ...seriesState(plan.tail.series) }
+  // A date that was moved by itself stays at its instant when the series goes to another zone.
+  const tail = plan.tail.overrides.map(({ kept: one, recurrence, starts }) => ({
+    ...one,
+    recurrence: wallText(recurrence),
+    starts: starts === null ? null : wallText(toWall(after, instantOf(before, starts))),
+  }))
+  let entryId = kept.id
+  if (plan.head) {
+    await updateEntry(sql, kept.id, { ...kept, ...seriesState(plan.head.series) })
+    await replaceOverrides(
+      sql,
+      kept.id,
+      plan.head.overrides.map((one) => one.kept),
+    )
+    await writeOccurrences(sql, kept.id, now)
+    entryId = await insertEntry(sql, kept.ownerId, state, now)
+    await copyAttachments(sql, kept.id, entryId)
+  } else await updateEntry(sql, entryId, state)
+  await replaceOverrides(sql, entryId, tail)
+  await writeOccurrences(sql, entryId, now)
+  return { entryId, recurrence: body.starts }
 }

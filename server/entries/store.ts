@@ -1,6 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import type { OccurrenceOnWire } from '@marmot/contract/entries'
-import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import type { Attachment, EntryOnWire, OccurrenceOnWire } from '@marmot/contract/entries'
+import {
+  type Answer,
+  detailFor,
+  type Looking,
+  mayChange,
+  type SpanState,
+  stateOnLane,
+} from '@marmot/core/sharing'
 import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
 
 interface Row {
@@ -9,63 +16,219 @@ interface Row {
   start: number
   end: number
   zone: string
+  allDay: boolean
   title: string
   place: string
-  note: string
   shows: SpanState
   answer: Answer
   repeats: boolean
+  changed: boolean
   meeting: boolean
-  mine: boolean
+  own: boolean
   private: boolean
+  categoryId: string | null
+  attached: boolean
   version: number
 }
 
-/** The dates on a person's own lane in `[from, to)`, in order. Declined ones are left out. */
+const OCCURRENCE = `e.id as entry_id, ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start,
+  ${endMs('o.span')} as end, e.zone, e.all_day as "allDay", coalesce(v.title, e.title) as title,
+  coalesce(v.place, e.place) as place, coalesce(v.shows, e.shows) as shows,
+  (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
+  coalesce(v.private, e.private) as private, e.version`
+
+/** Whether others take part, and whether files are attached: sets that are small beside the entries. */
+const COMPANY = `exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
+  exists (select 1 from attachment t where t.entry_id = e.id and t.removed_at is null) as attached`
+
+const NOWHERE = '00000000-0000-0000-0000-000000000000'
+
+const onWire = ({ entry_id, ...row }: Row, hidden: boolean): OccurrenceOnWire => ({
+  ...row,
+  entryId: hidden ? NOWHERE : entry_id,
+  ...(hidden ? { title: '', place: '', categoryId: null, attached: false, meeting: false, own: false } : {}),
+  hidden,
+  state: stateOnLane(row.shows, row.answer),
+  start: new Date(row.start).toISOString(),
+  end: new Date(row.end).toISOString(),
+})
+
+/**
+ * The dates on a person's own lane in `[from, to)`, in order, as far as somebody looking may see them. Declined ones
+ * are there with no state, so that they can be found again.
+ */
 export const ownOccurrences = async (
   sql: Sql,
   personId: string,
   from: number,
   to: number,
+  looking: Pick<Looking, 'level' | 'owns'>,
 ): Promise<OccurrenceOnWire[]> => {
   const rows = await sql.query<Row>(
-    `select e.id as entry_id, ${wallSql('o.recurrence')} as recurrence, ${startMs('a.span')} as start,
-            ${endMs('a.span')} as end, e.zone, coalesce(v.title, e.title) as title,
-            coalesce(v.place, e.place) as place, coalesce(v.note, e.note) as note,
-            coalesce(v.shows, e.shows) as shows, a.answer, e.rule is not null as repeats,
-            exists (select 1 from participant x where x.entry_id = e.id and x.person_id is distinct from e.owner_id)
-              as meeting,
-            e.owner_id = a.person_id as mine, coalesce(v.private, e.private) as private, e.version
+    `select ${OCCURRENCE}, a.answer, e.owner_id = a.person_id as own, p.category_id as "categoryId", ${COMPANY}
        from attendance a
        join occurrence o on o.id = a.occurrence_id
        join entry e on e.id = o.entry_id
+       join participant p on p.id = a.participant_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where a.person_id = $1 and a.span && tstzrange($2, $3)
       order by lower(a.span), e.id`,
     [personId, at(from), at(to)],
   )
-  return rows.rows.flatMap((row) => {
-    const state = stateOnLane(row.shows, row.answer)
-    if (!state) return []
-    const { entry_id, ...rest } = row
-    return [
-      {
-        ...rest,
-        entryId: entry_id,
-        state,
-        start: new Date(row.start).toISOString(),
-        end: new Date(row.end).toISOString(),
-      },
-    ]
-  })
+  return rows.rows.map((row) =>
+    onWire(row, detailFor(row, { ...looking, participates: false }) !== 'everything'),
+  )
 }
 
-export interface NewEntry {
+/** An entry as it is kept, locked until the transaction ends. Walls as `YYYY-MM-DDTHH:mm`. */
+export interface KeptEntry {
+  readonly id: string
   readonly ownerId: string
+  readonly owner: string
+  readonly version: number
   readonly zone: string
-  /** `YYYY-MM-DDTHH:mm` in `zone`. */
   readonly starts: string
   readonly minutes: number
+  readonly allDay: boolean
+  readonly rule: string | null
+  readonly added: readonly string[]
+  readonly excepted: readonly string[]
+  readonly title: string
+  readonly place: string
+  readonly note: string
+  readonly shows: SpanState
+  readonly private: boolean
+  readonly deleted: boolean
+  readonly meeting: boolean
+}
+
+const wallsSql = (column: string) => `array(select ${wallSql('w')} from unnest(${column}) w order by w)`
+
+export const readKept = async (sql: Sql, entryId: string, lock: boolean): Promise<KeptEntry | null> =>
+  (
+    await sql.query<KeptEntry>(
+      `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, e.zone, ${wallSql('e.starts')} as starts,
+              e.minutes, e.all_day as "allDay", e.rule, ${wallsSql('e.added')} as added,
+              ${wallsSql('e.excepted')} as excepted, e.title, e.place, e.note, e.shows, e.private,
+              e.deleted_at is not null as deleted,
+              exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting
+         from entry e join person w on w.id = e.owner_id where e.id = $1 ${lock ? 'for update of e' : ''}`,
+      [entryId],
+    )
+  ).rows[0] ?? null
+
+export interface KeptOverride {
+  readonly recurrence: string
+  readonly cancelled: boolean
+  readonly starts: string | null
+  readonly minutes: number | null
+  readonly title: string | null
+  readonly place: string | null
+  readonly note: string | null
+  readonly shows: SpanState | null
+  readonly private: boolean | null
+}
+
+export const readOverrides = async (sql: Sql, entryId: string): Promise<KeptOverride[]> =>
+  (
+    await sql.query<KeptOverride>(
+      `select ${wallSql('recurrence')} as recurrence, cancelled, ${wallSql('starts')} as starts, minutes, title, place,
+              note, shows, private from override where entry_id = $1 order by recurrence`,
+      [entryId],
+    )
+  ).rows
+
+/** Puts overrides in place of whatever overrides an entry has. */
+export const replaceOverrides = async (
+  sql: Sql,
+  entryId: string,
+  overrides: readonly KeptOverride[],
+): Promise<void> => {
+  await sql.query('delete from override where entry_id = $1', [entryId])
+  await sql.query(
+    `insert into override (entry_id, recurrence, cancelled, starts, minutes, title, place, note, shows, private)
+     select $1, * from unnest($2::timestamp[], $3::boolean[], $4::timestamp[], $5::integer[], $6::text[], $7::text[],
+                              $8::text[], $9::text[], $10::boolean[])`,
+    [
+      entryId,
+      overrides.map((one) => one.recurrence),
+      overrides.map((one) => one.cancelled),
+      overrides.map((one) => one.starts),
+      overrides.map((one) => one.minutes),
+      overrides.map((one) => one.title),
+      overrides.map((one) => one.place),
+      overrides.map((one) => one.note),
+      overrides.map((one) => one.shows),
+      overrides.map((one) => one.private),
+    ],
+  )
+}
+
+export const readAttachments = async (sql: Sql, entryId: string): Promise<Attachment[]> =>
+  (
+    await sql.query<Attachment>(
+      'select id, name, type, size from attachment where entry_id = $1 and removed_at is null order by at, name',
+      [entryId],
+    )
+  ).rows
+
+/**
+ * An entry whole, seen from one of its dates by somebody who may see everything of it; null when they may not, or when
+ * there is none. `looking.participates` says whose category, reminders and answer are shown: the asker's or the owner's.
+ */
+export const readWhole = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string | undefined,
+  askerId: string,
+  looking: Looking,
+): Promise<EntryOnWire | null> => {
+  const kept = await readKept(sql, entryId, false)
+  if (!kept || kept.deleted) return null
+  const rows = await sql.query<
+    Row & { note: string; reminders: number[] | null; contacts: { name: string; address: string }[] }
+  >(
+    `select ${OCCURRENCE}, p.answer, e.owner_id = p.person_id as own, p.category_id as "categoryId", ${COMPANY},
+            coalesce(v.note, e.note) as note, p.reminders, e.contacts
+       from entry e join occurrence o on o.entry_id = e.id
+       join participant p on p.entry_id = e.id and p.person_id = $3
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+      where e.id = $1 and ($2::timestamp is null or o.recurrence = $2) order by o.recurrence limit 1`,
+    [entryId, recurrence ?? null, looking.participates ? askerId : kept.ownerId],
+  )
+  const [row] = rows.rows
+  if (!row || detailFor(row, looking) !== 'everything') return null
+  const { note, reminders, contacts, ...date } = row
+  return {
+    ...onWire(date, false),
+    ownerId: kept.ownerId,
+    owner: kept.owner,
+    mayChange: mayChange(row, looking) && !kept.meeting,
+    note,
+    reminders,
+    contacts,
+    seriesStarts: kept.starts,
+    seriesMinutes: kept.minutes,
+    repetition: { rule: kept.rule, added: [...kept.added], excepted: [...kept.excepted] },
+    overrides: (await readOverrides(sql, entryId)).map(({ recurrence, cancelled, starts, minutes }) => ({
+      recurrence,
+      cancelled,
+      starts,
+      minutes,
+    })),
+    attachments: await readAttachments(sql, entryId),
+  }
+}
+
+/** What an entry is made of, besides whose it is. Walls as `YYYY-MM-DDTHH:mm` in `zone`. */
+export interface EntryState {
+  readonly zone: string
+  readonly starts: string
+  readonly minutes: number
+  readonly allDay: boolean
+  readonly rule: string | null
+  readonly added: readonly string[]
+  readonly excepted: readonly string[]
   readonly title: string
   readonly place: string
   readonly note: string
@@ -73,123 +236,78 @@ export interface NewEntry {
   readonly private: boolean
 }
 
+const stateValues = (state: EntryState): unknown[] => [
+  state.zone,
+  state.starts,
+  state.minutes,
+  state.allDay,
+  state.rule,
+  state.added,
+  state.excepted,
+  state.title,
+  state.place,
+  state.note,
+  state.shows,
+  state.private,
+]
+
 /** Makes an entry with its owner as its organizer. Occurrences are the caller's to write once all take part. */
-export const insertEntry = async (sql: Sql, entry: NewEntry, now: number): Promise<string> => {
+export const insertEntry = async (
+  sql: Sql,
+  ownerId: string,
+  state: EntryState,
+  now: number,
+): Promise<string> => {
   const id = randomUUID()
   await sql.query(
-    `insert into entry (id, uid, owner_id, zone, starts, minutes, title, place, note, shows, private, created_at)
-     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
-    [
-      id,
-      `${id}@marmot.corrie.example`,
-      entry.ownerId,
-      entry.zone,
-      entry.starts,
-      entry.minutes,
-      entry.title,
-      entry.place,
-      entry.note,
-      entry.shows,
-      entry.private,
-      at(now),
-    ],
+    `insert into entry (id, uid, owner_id, created_at, zone, starts, minutes, all_day, rule, added, excepted, title, place,
+                        note, shows, private)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)`,
+    [id, `${id}@marmot.corrie.example`, ownerId, at(now), ...stateValues(state)],
   )
   await sql.query(
     "insert into participant (entry_id, person_id, organizer, answer) values ($1, $2, true, 'accepted')",
-    [id, entry.ownerId],
+    [id, ownerId],
   )
   return id
 }
 
-export interface OwnEntry {
-  readonly version: number
-  readonly repeats: boolean
-  readonly meeting: boolean
-  readonly deleted: boolean
-  readonly starts: string
-  readonly minutes: number
-  readonly title: string
+/** Changes an entry whole. */
+export const updateEntry = async (sql: Sql, entryId: string, state: EntryState): Promise<void> => {
+  await sql.query(
+    `update entry set zone = $2, starts = $3, minutes = $4, all_day = $5, rule = $6, added = $7, excepted = $8,
+            title = $9, place = $10, note = $11, shows = $12, private = $13 where id = $1`,
+    [entryId, ...stateValues(state)],
+  )
 }
 
-/** An entry of the owner's, locked until the transaction ends; null when there is none, or it is somebody else's. */
-export const lockOwnEntry = async (sql: Sql, entryId: string, ownerId: string): Promise<OwnEntry | null> =>
-  (
-    await sql.query<OwnEntry>(
-      `select version, rule is not null as repeats, deleted_at is not null as deleted, ${wallSql('starts')} as starts,
-              minutes, title,
-              exists (select 1 from participant x where x.entry_id = entry.id and not x.organizer) as meeting
-         from entry where id = $1 and owner_id = $2 for update`,
-      [entryId, ownerId],
+/** Keeps a person's own category and reminders of an entry. False when they do not take part, or it is not theirs. */
+export const setOwn = async (
+  sql: Sql,
+  entryId: string,
+  personId: string,
+  own: { categoryId: string | null; reminders: readonly number[] | null },
+): Promise<boolean> =>
+  ((
+    await sql.query(
+      `update participant set reminders = $4,
+              category_id = (select id from category where id = $3 and person_id = $2)
+        where entry_id = $1 and person_id = $2`,
+      [entryId, personId, own.categoryId, own.reminders],
     )
-  ).rows[0] ?? null
+  ).rowCount ?? 0) > 0
 
-export type Change = Omit<NewEntry, 'ownerId'>
-
-/** Changes a single entry whole. */
-export const updateEntry = async (sql: Sql, entryId: string, change: Change): Promise<void> => {
+/** Files of one entry belong to its continuation too. */
+export const copyAttachments = async (sql: Sql, fromId: string, toId: string): Promise<void> => {
   await sql.query(
-    `update entry set zone = $2, starts = $3, minutes = $4, title = $5, place = $6, note = $7, shows = $8,
-            private = $9 where id = $1`,
-    [
-      entryId,
-      change.zone,
-      change.starts,
-      change.minutes,
-      change.title,
-      change.place,
-      change.note,
-      change.shows,
-      change.private,
-    ],
+    `insert into attachment (entry_id, name, type, content, added_by, at)
+     select $2, name, type, content, added_by, at from attachment where entry_id = $1 and removed_at is null`,
+    [fromId, toId],
   )
 }
 
-/** Changes one date of a series. Its wall time is in the series' own zone. */
-export const putOverride = async (
-  sql: Sql,
-  entryId: string,
-  recurrence: string,
-  change: Change,
-): Promise<void> => {
-  await sql.query(
-    `insert into override (entry_id, recurrence, cancelled, starts, minutes, title, place, note, shows, private)
-     values ($1, $2, false, $3, $4, $5, $6, $7, $8, $9)
-     on conflict (entry_id, recurrence) do update set cancelled = false, starts = excluded.starts,
-       minutes = excluded.minutes, title = excluded.title, place = excluded.place, note = excluded.note,
-       shows = excluded.shows, private = excluded.private`,
-    [
-      entryId,
-      recurrence,
-      change.starts,
-      change.minutes,
-      change.title,
-      change.place,
-      change.note,
-      change.shows,
-      change.private,
-    ],
-  )
-}
-
-/** Cancels one date of a series, or brings it back as it was. */
-export const cancelDate = async (
-  sql: Sql,
-  entryId: string,
-  recurrence: string,
-  cancelled: boolean,
-): Promise<void> => {
-  await sql.query(
-    `insert into override (entry_id, recurrence, cancelled) values ($1, $2, $3)
-     on conflict (entry_id, recurrence) do update set cancelled = excluded.cancelled`,
-    [entryId, recurrence, cancelled],
-  )
-}
-
-export const setDeleted = async (sql: Sql, entryId: string, deletedAt: number | null): Promise<void> => {
-  await sql.query('update entry set deleted_at = $2 where id = $1', [
-    entryId,
-    deletedAt === null ? null : at(deletedAt),
-  ])
+export const setDeleted = async (sql: Sql, entryId: string, now: number): Promise<void> => {
+  await sql.query('update entry set deleted_at = $2 where id = $1', [entryId, at(now)])
 }
 
 export const nextVersion = async (sql: Sql, entryId: string): Promise<number> => {
@@ -204,7 +322,3 @@ export const isOccurrence = async (sql: Sql, entryId: string, recurrence: string
   ((
     await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2', [entryId, recurrence])
   ).rowCount ?? 0) > 0
-
-export const seriesZone = async (sql: Sql, entryId: string): Promise<string> =>
-  (await sql.query<{ zone: string }>('select zone from entry where id = $1', [entryId])).rows[0]?.zone ??
-  'UTC'

@@ -1,3 +1,4 @@
+import { textOfNote } from '@marmot/core/entries'
 import { calendarText, writeLetter } from '@marmot/core/invitations'
 import { DAY } from '@marmot/core/time'
 import { createTransport, type Transporter } from 'nodemailer'
@@ -60,7 +61,7 @@ const compose = (
     zone: recipient.zone ?? meeting.organizerZone,
     organizerZone: meeting.organizerZone,
     place: meeting.place,
-    note: meeting.note,
+    note: textOfNote(meeting.note),
     others: meeting.participants.filter((one) => one !== recipient && !one.organizer).map((one) => one.name),
     link,
     needsAccount: recipient.personId !== null,
@@ -75,7 +76,7 @@ const compose = (
       end: meeting.end,
       zone: meeting.zone,
       title: meeting.title,
-      description: meeting.note,
+      description: textOfNote(meeting.note),
       place: meeting.place,
       organizer: { name: meeting.organizer, address: meeting.organizerAddress },
       participants: meeting.participants,

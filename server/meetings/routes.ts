@@ -1,8 +1,10 @@
 import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
+import { noteOfText } from '@marmot/core/entries'
 import { insertEntry, timeOrProblem, writeOccurrences } from '../entries/index.ts'
 import { addMessages, answerInvitation } from '../invitations/index.ts'
 import { addNotices } from '../notices/index.ts'
 import { peopleByIds } from '../people/index.ts'
+import { cleanNote } from '../platform/clean.ts'
 import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -82,7 +84,18 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
           const invited = await whomToInvite(sql, body, asker.id)
           const entryId = await insertEntry(
             sql,
-            { ...body, ownerId: asker.id, place: '', shows: 'busy', private: false },
+            asker.id,
+            {
+              ...body,
+              note: cleanNote(noteOfText(body.note)),
+              allDay: false,
+              rule: null,
+              added: [],
+              excepted: [],
+              place: '',
+              shows: 'busy',
+              private: false,
+            },
             clock(),
           )
           await insertParticipants(sql, entryId, invited)

@@ -55,7 +55,9 @@ create table attachment (
   content bytea not null,
   size integer not null generated always as (octet_length(content)) stored check (size <= 10485760),
   added_by uuid references person on delete set null,
-  at timestamptz not null
+  at timestamptz not null,
+  -- Taken off, and kept for a while so that it can be put back.
+  removed_at timestamptz
 );
 create index attachment_entry on attachment (entry_id);
 
@@ -79,8 +81,11 @@ alter table notice
   alter column entry_id drop not null,
   add column actor_id uuid references person on delete cascade,
   add constraint notice_kind_check check (kind in ('invited', 'answered', 'cancelled', 'acted', 'shared'));
--- Shares also say what was done: its words are made of these when it is read.
-alter table notice add column change_id uuid references change on delete cascade;
+alter table notice
+  -- What was done, of which the notice's words are made when it is read.
+  add column change_id uuid references change on delete cascade,
+  -- What was given, in words.
+  add column words text not null default '';
 
 -- A stand-in may have been allowed to see private entries; nobody else can be. Whoever may change must see what it is.
 alter table sharing
@@ -88,3 +93,7 @@ alter table sharing
   add constraint sharing_private check (not sees_private or does = 'stand-in'),
   add constraint sharing_does check (does = 'look' or sees = 'everything');
 create index sharing_person on sharing (person_id) where person_id is not null;
+
+-- Who sent it, where that was a stand-in of the organizer.
+alter table mail add column actor_id uuid references person on delete set null;
+alter table participant add column answered_by uuid references person on delete set null;

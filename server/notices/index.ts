@@ -1,1 +1,1 @@
-export { addAnswerNotice, addNotices } from './store.ts'
+export { addActNotice, addAnswerNotice, addNotices, addSharedNotices } from './store.ts'

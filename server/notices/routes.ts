@@ -1,4 +1,5 @@
 import { listNow } from '@marmot/contract/notices'
+import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY } from '@marmot/core/time'
 import { ownOccurrences } from '../entries/index.ts'
 import { idsOrganized, idsToAnswer, meetingFor, readMeetings } from '../meetings/index.ts'
@@ -18,11 +19,11 @@ export const noticesRoutes = ({ mount, deps }: Routes): void => {
     )
     const inOrder = (ids: string[]) =>
       ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
-    const ahead = await ownOccurrences(pool, asker.id, now, now + 3 * DAY)
+    const ahead = await ownOccurrences(pool, asker.id, now, now + 3 * DAY, { level: OWN_LEVEL, owns: true })
     return {
       toAnswer: inOrder(toAnswer),
       organized: inOrder(organized),
-      next: ahead.filter((one) => one.state !== 'listed').slice(0, MOST_NEXT),
+      next: ahead.filter((one) => one.state !== null && one.state !== 'listed').slice(0, MOST_NEXT),
       notices: await readNotices(pool, asker.id),
     }
   })

@@ -28,15 +28,44 @@ export const addAnswerNotice = async (
   )
 }
 
-/** A person's newest notices. All are of meetings they take part in. */
+/** Tells an owner that somebody did something for them; the change says what. */
+export const addActNotice = async (
+  sql: Sql,
+  ownerId: string,
+  actorId: string,
+  changeId: string,
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    "insert into notice (person_id, kind, entry_id, actor_id, change_id, at) select $1, 'acted', entry_id, $2, id, $4 from change where id = $3",
+    [ownerId, actorId, changeId, at(now)],
+  )
+}
+
+/** Tells people that an owner lets them see or do more than before. */
+export const addSharedNotices = async (
+  sql: Sql,
+  people: readonly string[],
+  ownerId: string,
+  words: string,
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    "insert into notice (person_id, kind, actor_id, words, at) select *, 'shared', $2, $3, $4 from unnest($1::uuid[])",
+    [people, ownerId, words, at(now)],
+  )
+}
+
+/** A person's newest notices: of meetings they take part in, of what was done for them, of what they were given. */
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
-    `select n.id, n.kind, n.entry_id as "entryId", e.title, n.answer, n.at,
-            case n.kind when 'answered' then coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) else o.name end
-              as who,
-            case n.kind when 'answered' then p.message else '' end as message
-       from notice n join entry e on e.id = n.entry_id join person o on o.id = e.owner_id
+    `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, e.title, '') as title, n.answer, n.at,
+            case n.kind when 'answered' then coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
+                 when 'acted' then a.name when 'shared' then a.name else o.name end as who,
+            case n.kind when 'answered' then p.message when 'acted' then c.kind else n.words end as message
+       from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id
        left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
+       left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
       where n.person_id = $1 order by n.at desc limit 12`,
     [personId],
   )

@@ -1,13 +1,23 @@
-import { searchPeople, signIn, signInChoices, signOut, whoAmI } from '@marmot/contract/people'
+import {
+  putPreferences,
+  readPreferences,
+  searchPeople,
+  signIn,
+  signInChoices,
+  signOut,
+  whoAmI,
+} from '@marmot/contract/people'
 import { hash, verify } from '@node-rs/argon2'
 import type { Context } from 'koa'
-import type { Sql } from '../platform/database.ts'
-import { ProblemError } from '../platform/problems.ts'
+import { type Sql, transaction } from '../platform/database.ts'
+import { tellTime } from '../platform/live.ts'
+import { notFound, ProblemError } from '../platform/problems.ts'
 import { readIds } from '../platform/read.ts'
 import type { Deps, Routes } from '../platform/router.ts'
 import type { Settings } from '../platform/settings.ts'
 import { COOKIE, DEMO_PASSWORD } from './asker.ts'
 import {
+  applyZoneChanges,
   closeSession,
   failuresSince,
   findAccount,
@@ -19,6 +29,9 @@ import {
   noteFailure,
   openSession,
   peopleByIds,
+  readDisplay,
+  readPreferencesOf,
+  writePreferences,
 } from './store.ts'
 
 const SESSION_MS = 14 * 86_400_000
@@ -31,10 +44,12 @@ const nobody = hash('there is nobody of this address')
 
 const describeSession = async (sql: Sql, personId: string, deps: Deps, settings: Settings) => {
   const [person] = await peopleByIds(sql, [personId])
-  if (!person)
+  const display = await readDisplay(sql, personId)
+  if (!person || !display)
     throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
   return {
     person,
+    display,
     sites: await listSites(sql),
     now: new Date(deps.clock()).toISOString(),
     demo: settings.demo,
@@ -83,6 +98,21 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     setCookie(context, null)
     return {}
   })
+
+  mount(readPreferences, async ({ asker }) => {
+    const preferences = await readPreferencesOf(pool, asker.id)
+    if (!preferences) throw notFound('person')
+    return preferences
+  })
+
+  mount(putPreferences, async ({ body, asker }) =>
+    transaction(pool, async (sql) => {
+      await writePreferences(sql, asker.id, body)
+      await applyZoneChanges(sql, clock())
+      await tellTime(sql, [asker.id])
+      return (await readPreferencesOf(sql, asker.id)) ?? body
+    }),
+  )
 
   mount(signInChoices, async () =>
     settings.demo

@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto'
-import type { Person, Site } from '@marmot/contract/people'
+import type { Display, Person, Preferences, Site } from '@marmot/contract/people'
 import { at, type Sql } from '../platform/database.ts'
 
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
@@ -112,4 +112,76 @@ export const forgetFailures = async (sql: Sql, address: string): Promise<void> =
 export const tidyPeople = async (sql: Sql, now: number): Promise<void> => {
   await sql.query('delete from session where expires_at <= $1', [at(now)])
   await sql.query("delete from sign_in_failure where at < $1::timestamptz - interval '1 day'", [at(now)])
+}
+
+const DISPLAY = `first_weekday as "firstWeekday", shown_from as "shownFrom", shown_to as "shownTo",
+  half_day_clock as "halfDayClock", locale, second_zone as "secondZone"`
+
+export const readDisplay = async (sql: Sql, personId: string): Promise<Display | null> =>
+  (await sql.query<Display>(`select ${DISPLAY} from person where id = $1`, [personId])).rows[0] ?? null
+
+export const readPreferencesOf = async (sql: Sql, personId: string): Promise<Preferences | null> =>
+  (
+    await sql.query<Preferences>(
+      `select ${DISPLAY}, zone, reminders, reminds_by_mail as "remindsByMail",
+              coalesce((select json_agg(json_build_object('fromDay', from_day, 'zone', zone) order by from_day)
+                          from zone_change where person_id = person.id and not applied), '[]') as "zoneChanges",
+              coalesce((select json_agg(json_build_object('weekday', weekday, 'from', from_minute, 'to', to_minute)
+                                        order by weekday, from_minute)
+                          from working_hours where person_id = person.id), '[]') as hours
+         from person where id = $1`,
+      [personId],
+    )
+  ).rows[0] ?? null
+
+export const writePreferences = async (sql: Sql, personId: string, given: Preferences): Promise<void> => {
+  await sql.query(
+    `update person set first_weekday = $2, shown_from = $3, shown_to = $4, half_day_clock = $5, locale = $6,
+            second_zone = $7, zone = $8, reminders = $9, reminds_by_mail = $10 where id = $1`,
+    [
+      personId,
+      given.firstWeekday,
+      given.shownFrom,
+      given.shownTo,
+      given.halfDayClock,
+      given.locale,
+      given.secondZone,
+      given.zone,
+      given.reminders,
+      given.remindsByMail,
+    ],
+  )
+  await sql.query('delete from working_hours where person_id = $1', [personId])
+  await sql.query(
+    `insert into working_hours (person_id, weekday, from_minute, to_minute)
+     select $1, * from unnest($2::smallint[], $3::smallint[], $4::smallint[])`,
+    [
+      personId,
+      given.hours.map((part) => part.weekday),
+      given.hours.map((part) => part.from),
+      given.hours.map((part) => part.to),
+    ],
+  )
+  await sql.query('delete from zone_change where person_id = $1 and not applied', [personId])
+  await sql.query(
+    `insert into zone_change (person_id, from_day, zone) select $1, * from unnest($2::date[], $3::text[])
+     on conflict (person_id, from_day) do update set zone = excluded.zone, applied = false`,
+    [
+      personId,
+      given.zoneChanges.map((change) => change.fromDay),
+      given.zoneChanges.map((change) => change.zone),
+    ],
+  )
+}
+
+/** Journeys that have begun: from midnight in the new zone on, a person is there. Gives who moved. */
+export const applyZoneChanges = async (sql: Sql, now: number): Promise<string[]> => {
+  const moved = await sql.query<{ person_id: string; zone: string }>(
+    `update zone_change set applied = true
+      where not applied and (from_day::timestamp at time zone zone) <= $1 returning person_id, zone`,
+    [at(now)],
+  )
+  for (const { person_id, zone } of moved.rows)
+    await sql.query('update person set zone = $2 where id = $1', [person_id, zone])
+  return moved.rows.map((row) => row.person_id)
 }

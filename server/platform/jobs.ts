@@ -49,8 +49,9 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
   const runner: Runner = await run({
     pgPool: pool,
     taskList: tasks,
-    // Every night at two; a night that was missed is not made up for.
-    crontab: '0 2 * * * nightly',
+    // Every minute, and every night at two; what was missed is not made up for. The queue sees to it that of several
+    // servers one does it.
+    crontab: '* * * * * minutely ?max=3&jobKey=minutely\n0 2 * * * nightly',
     concurrency: 4,
     pollInterval: 1000,
     noHandleSignals: true,

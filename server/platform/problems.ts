@@ -34,6 +34,7 @@ const TITLES: Record<number, string> = {
   413: 'That is too large',
   422: 'Something is not right yet',
   429: 'Too many tries',
+  499: 'It was stopped',
   500: 'Marmot made a mistake',
 }
 

@@ -25,24 +25,42 @@ export interface Asked<P, Q, B> {
   readonly params: P
   readonly query: Q
   readonly body: B
+  /** The bytes of the body, where the route asks for bytes. */
+  readonly raw: Buffer
   readonly asker: Asker
   readonly context: Context
 }
 
 const MOST_BYTES = 256 * 1024
 
-const readBody = async (request: IncomingMessage): Promise<unknown> => {
+const sizeInWords = (bytes: number): string =>
+  bytes < 1024 * 1024 ? `${bytes / 1024} kB` : `${Math.round(bytes / 1024 / 1024)} MB`
+
+/** Somebody who sends far too much is cut off rather than listened to. */
+const CUT_OFF = 8
+
+const readBytes = async (request: IncomingMessage, most: number): Promise<Buffer> => {
   const parts: Buffer[] = []
   let size = 0
+  // Read to its end, though kept no further than allowed: a connection closed in the middle of sending loses the answer.
   for await (const part of request) {
     size += part.length
-    if (size > MOST_BYTES)
-      throw new ProblemError(413, 'too-large', 'What was sent is larger than 256 kB. Nothing was changed.')
-    parts.push(part)
+    if (size <= most) parts.push(part)
+    if (size > CUT_OFF * most) break
   }
-  if (size === 0) return {}
+  if (size > most)
+    throw new ProblemError(
+      413,
+      'too-large',
+      `What was sent is larger than ${sizeInWords(most)}. Nothing was changed.`,
+    )
+  return Buffer.concat(parts)
+}
+
+const readJson = (bytes: Buffer): unknown => {
+  if (bytes.length === 0) return {}
   try {
-    return JSON.parse(Buffer.concat(parts).toString('utf8'))
+    return JSON.parse(bytes.toString('utf8'))
   } catch {
     throw new ProblemError(400, 'malformed', 'What was sent is not readable JSON. Nothing was changed.')
   }
@@ -77,10 +95,11 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
       const params = parse(route.params, context.params, 404)
       const query = parse(route.query, context.query)
       const hasBody = route.method === 'POST' || route.method === 'PUT'
-      const body = parse(route.body, hasBody ? await readBody(context.req) : {})
-      const answer = await handle({ params, query, body, asker, context })
-      // A handler that writes to the response itself (the live events) leaves nothing to say.
-      if (context.respond === false) return
+      const raw = hasBody ? await readBytes(context.req, route.rawBytes ?? MOST_BYTES) : Buffer.alloc(0)
+      const body = parse(route.body, route.rawBytes ? {} : readJson(raw))
+      const answer = await handle({ params, query, body, raw, asker, context })
+      // A handler that writes to the response itself (live events, a file) leaves nothing to say.
+      if (context.respond === false || route.answersFile) return
       context.body = route.answer.parse(answer)
     })
   }

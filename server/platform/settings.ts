@@ -11,6 +11,7 @@ const schema = z.object({
   MARMOT_URL: z.string().optional(),
   MARMOT_NOW: z.iso.datetime({ offset: true }).optional(),
   MARMOT_DEMO: z.enum(['0', '1']).default('1'),
+  MARMOT_FEED_HOSTS: z.string().default(''),
   MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
 })
 
@@ -27,6 +28,8 @@ export interface Settings {
   readonly url: string | null
   readonly now: string | null
   readonly demo: boolean
+  /** Hosts with ports inside the house whose feeds may be read, as `localhost:4464`. */
+  readonly feedHosts: ReadonlySet<string>
   readonly log: 'silent' | 'info' | 'debug'
 }
 
@@ -47,6 +50,7 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     url: given.MARMOT_URL ?? null,
     now: given.MARMOT_NOW ?? null,
     demo: given.MARMOT_DEMO === '1',
+    feedHosts: new Set(given.MARMOT_FEED_HOSTS.split(',').filter(Boolean)),
     log: given.MARMOT_LOG,
   }
 }

@@ -1,5 +1,5 @@
 import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
-import { type SpanState, seenSpan } from '@marmot/core/sharing'
+import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
 import { onWire } from '../availability/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -45,16 +45,16 @@ export const readReservations = async (
   const owners = [...new Set(rows.rows.map((row) => row.person_id))]
   const levels = await levelsFor(sql, askerId, owners, now)
   return rows.rows.map((row) => {
-    const sees = levels.get(row.person_id)?.sees ?? 'nothing'
+    const level = levels.get(row.person_id) ?? NO_LEVEL
     const state: SpanState = row.state === 'held' ? 'held' : 'busy'
     const whole = { ...row, state, entryId: row.entry_id ?? '', place: '' }
-    const viewer = { sees, owns: row.person_id === askerId, participates: row.participates }
+    const viewer = { level, owns: row.person_id === askerId, participates: row.participates }
     const {
       entryId,
       place: _,
       ...seen
     } = seenSpan(whole, viewer) ?? { start: row.start, end: row.end, state }
-    const named = sees !== 'nothing' || viewer.participates
+    const named = level.sees !== 'nothing' || viewer.participates
     return {
       ...onWire({ ...seen, ...(entryId ? { entryId } : {}) }),
       id: row.id,

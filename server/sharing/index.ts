@@ -1,1 +1,1 @@
-export { levelsFor } from './store.ts'
+export { levelsFor, viewerOf } from './store.ts'

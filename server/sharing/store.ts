@@ -1,35 +1,120 @@
-import { type Does, type Grant, levelFor, type Sees } from '@marmot/core/sharing'
-import type { Sql } from '../platform/database.ts'
+import type { GrantOnWire } from '@marmot/contract/sharing'
+import { type Grant, type Level, levelFor, type Viewer } from '@marmot/core/sharing'
+import { at, type Sql } from '../platform/database.ts'
 
-type Level = { readonly sees: Sees; readonly does: Does }
+interface Row extends Level {
+  id: string
+  owner_id: string
+  team_id: string | null
+  person_id: string | null
+  until: Date | null
+}
+
+const COLUMNS = `s.id, s.owner_id, s.team_id, s.person_id, s.sees, s.does, s.sees_private as "seesPrivate", s.until`
+
+const grantOf = (row: Row): Grant => ({
+  to: row.person_id ? 'person' : row.team_id ? 'team' : 'organisation',
+  id: row.person_id ?? row.team_id,
+  sees: row.sees,
+  does: row.does,
+  seesPrivate: row.seesPrivate,
+  until: row.until?.getTime() ?? null,
+})
+
+/** A person as somebody who looks at others' time: with their teams. */
+export const viewerOf = async (sql: Sql, personId: string): Promise<Viewer> => {
+  const teams = await sql.query<{ team_id: string }>('select team_id from team_member where person_id = $1', [
+    personId,
+  ])
+  return { id: personId, teams: teams.rows.map((row) => row.team_id) }
+}
+
+/** Every grant of these owners, by owner. */
+export const grantsOf = async (sql: Sql, ownerIds: readonly string[]): Promise<Map<string, Grant[]>> => {
+  const rows = await sql.query<Row>(`select ${COLUMNS} from sharing s where s.owner_id = any($1)`, [ownerIds])
+  const grants = new Map<string, Grant[]>()
+  for (const row of rows.rows) grants.set(row.owner_id, [...(grants.get(row.owner_id) ?? []), grantOf(row)])
+  return grants
+}
 
 /** The level at which a viewer looks at each owner's time, decided by core. Every owner asked for has one. */
 export const levelsFor = async (
   sql: Sql,
-  viewerId: string,
+  viewer: Viewer | string,
   ownerIds: readonly string[],
   now: number,
 ): Promise<Map<string, Level>> => {
-  const teams = await sql.query<{ team_id: string }>('select team_id from team_member where person_id = $1', [
-    viewerId,
-  ])
-  const rows = await sql.query<
-    { owner_id: string; team_id: string | null; person_id: string | null } & Level & { until: Date | null }
-  >('select owner_id, team_id, person_id, sees, does, until from sharing where owner_id = any($1)', [
-    ownerIds,
-  ])
-  const grants = new Map<string, Grant[]>()
-  for (const row of rows.rows) {
-    const to = row.person_id ? 'person' : row.team_id ? 'team' : 'organisation'
-    const grant: Grant = {
-      to,
-      id: row.person_id ?? row.team_id,
-      sees: row.sees,
-      does: row.does,
-      until: row.until?.getTime() ?? null,
-    }
-    grants.set(row.owner_id, [...(grants.get(row.owner_id) ?? []), grant])
-  }
-  const viewer = { id: viewerId, teams: teams.rows.map((row) => row.team_id) }
-  return new Map(ownerIds.map((owner) => [owner, levelFor(owner, viewer, grants.get(owner) ?? [], now)]))
+  const looking = typeof viewer === 'string' ? await viewerOf(sql, viewer) : viewer
+  const grants = await grantsOf(sql, ownerIds)
+  return new Map(ownerIds.map((owner) => [owner, levelFor(owner, looking, grants.get(owner) ?? [], now)]))
 }
+
+/** What an owner shares, with the receivers' names: everybody first, then teams, then people. */
+export const readGrants = async (sql: Sql, ownerId: string): Promise<GrantOnWire[]> => {
+  const rows = await sql.query<Row & { name: string }>(
+    `select ${COLUMNS}, coalesce(p.name, t.name, '') as name from sharing s
+       left join person p on p.id = s.person_id left join team t on t.id = s.team_id
+      where s.owner_id = $1 order by s.person_id is not null, s.team_id is not null, name`,
+    [ownerId],
+  )
+  return rows.rows.map((row) => ({
+    ...grantOf(row),
+    grantId: row.id,
+    name: row.name,
+    until: row.until?.toISOString() ?? null,
+  }))
+}
+
+/** Owners who gave a person, or a team of theirs, a level of its own. */
+export const ownersSharingWith = async (sql: Sql, viewer: Viewer) =>
+  (
+    await sql.query<{ id: string; name: string; until: Date | null }>(
+      `select p.id, p.name, max(s.until) as until from sharing s join person p on p.id = s.owner_id
+        where (s.person_id = $1 or s.team_id = any($2)) and s.owner_id <> $1 group by p.id order by p.name`,
+      [viewer.id, viewer.teams],
+    )
+  ).rows
+
+export const listTeams = async (sql: Sql) =>
+  (await sql.query<{ id: string; name: string }>('select id, name from team order by name')).rows
+
+/** The people a grant is for; null for everybody. */
+export const receiversOf = async (sql: Sql, grant: Pick<Grant, 'to' | 'id'>): Promise<string[] | null> => {
+  if (grant.to === 'organisation') return null
+  if (grant.to === 'person') return grant.id ? [grant.id] : []
+  const members = await sql.query<{ person_id: string }>(
+    'select person_id from team_member where team_id = $1',
+    [grant.id],
+  )
+  return members.rows.map((row) => row.person_id)
+}
+
+export const isReceiver = async (sql: Sql, grant: Pick<Grant, 'to' | 'id'>): Promise<boolean> =>
+  grant.to === 'organisation'
+    ? grant.id === null
+    : ((await sql.query(`select 1 from ${grant.to === 'team' ? 'team' : 'person'} where id = $1`, [grant.id]))
+        .rowCount ?? 0) > 0
+
+/** Keeps a grant in place of the one before it to the same receiver. */
+export const putGrant = async (sql: Sql, ownerId: string, grant: Grant): Promise<string> =>
+  (
+    await sql.query<{ id: string }>(
+      `insert into sharing (owner_id, team_id, person_id, sees, does, sees_private, until)
+       values ($1, $2, $3, $4, $5, $6, $7)
+       on conflict (owner_id, team_id, person_id) do update set sees = excluded.sees, does = excluded.does,
+         sees_private = excluded.sees_private, until = excluded.until returning id`,
+      [
+        ownerId,
+        grant.to === 'team' ? grant.id : null,
+        grant.to === 'person' ? grant.id : null,
+        grant.sees,
+        grant.does,
+        grant.seesPrivate,
+        grant.until === null ? null : at(grant.until),
+      ],
+    )
+  ).rows[0]?.id ?? ''
+
+export const deleteGrant = async (sql: Sql, ownerId: string, grantId: string): Promise<boolean> =>
+  ((await sql.query('delete from sharing where id = $1 and owner_id = $2', [grantId, ownerId])).rowCount ??
+    0) > 0

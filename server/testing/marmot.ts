@@ -28,6 +28,8 @@ export interface Client {
     body?: unknown,
     headers?: Record<string, string>,
   ) => Promise<Answer<T>>
+  /** Sends bytes rather than JSON. */
+  upload: <T>(path: string, bytes: Buffer) => Promise<Answer<T>>
 }
 
 /** A copy of the demo's database, of its own name, with its address. */
@@ -49,6 +51,7 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   url: null,
   now: TEST_NOW,
   demo: true,
+  feedHosts: new Set(),
   log: 'silent',
   ...more,
 })
@@ -64,7 +67,15 @@ const ask = async <T>(
   const response = await fetch(`${url}${path}`, {
     method,
     headers: { cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
-    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+    ...(body === undefined
+      ? {}
+      : {
+          body: Buffer.isBuffer(body)
+            ? new Uint8Array(body)
+            : typeof body === 'string'
+              ? body
+              : JSON.stringify(body),
+        }),
   })
   const text = await response.text()
   let read: unknown = null
@@ -100,6 +111,8 @@ export const signInAs = async (url: string, name: string): Promise<Client> => {
     get: (path) => ask(url, path, 'GET', cookie, undefined, {}),
     send: (method, path, body, headers = {}) =>
       ask(url, path, method, cookie, body, { 'idempotency-key': randomUUID(), ...headers }),
+    upload: (path, bytes) =>
+      ask(url, path, 'POST', cookie, bytes, { 'content-type': 'application/octet-stream' }),
   }
 }
 

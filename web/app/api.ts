@@ -68,14 +68,35 @@ export const call = async <
     if (given.signal?.aborted) throw error
     throw new ApiProblem(offline)
   }
-  const json: unknown = await response.json().catch(() => null)
-  if (!response.ok) {
-    const read = problem.safeParse(json)
-    throw new ApiProblem(read.success ? read.data : unreadable)
-  }
+  const json = await jsonOf(response)
   const answer = route.answer.safeParse(json)
   if (!answer.success) throw new ApiProblem(unreadable)
   return answer.data
+}
+
+/** The JSON of an answer; throws the problem when it is one. */
+const jsonOf = async (response: Response): Promise<unknown> => {
+  const json: unknown = await response.json().catch(() => null)
+  if (response.ok) return json
+  const read = problem.safeParse(json)
+  throw new ApiProblem(read.success ? read.data : unreadable)
+}
+
+/** Sends a file's bytes. Throws `ApiProblem`. */
+export const upload = async (address: string, file: Blob, signal?: AbortSignal): Promise<unknown> => {
+  let response: Response
+  try {
+    response = await fetch(address, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: file,
+      ...(signal ? { signal } : {}),
+    })
+  } catch (error) {
+    if (signal?.aborted) throw error
+    throw new ApiProblem(offline)
+  }
+  return jsonOf(response)
 }
 
 /** What went wrong as words for a person. */
@@ -85,3 +106,7 @@ export const problemWords = (error: unknown): string =>
 /** The stable code of what went wrong. */
 export const problemCode = (error: unknown): string =>
   error instanceof ApiProblem ? error.problem.code : 'unforeseen'
+
+/** Facts that came with what went wrong. */
+export const problemMore = (error: unknown): Record<string, unknown> =>
+  error instanceof ApiProblem ? (error.problem.more ?? {}) : {}

@@ -12,6 +12,7 @@ import { Shell } from './shell.tsx'
 const Arrange = lazy(() => import('../openings/arrange.tsx').then((m) => ({ default: m.Arrange })))
 const MyTime = lazy(() => import('../entries/my-time.tsx').then((m) => ({ default: m.MyTime })))
 const Places = lazy(() => import('../resources/places.tsx').then((m) => ({ default: m.Places })))
+const People = lazy(() => import('../people/people.tsx').then((m) => ({ default: m.People })))
 const GuestPage = lazy(() => import('../invitations/guest-page.tsx').then((m) => ({ default: m.GuestPage })))
 
 const queries = new QueryClient({
@@ -60,6 +61,7 @@ const Inside = () => {
           <Route path="/now" element={<Now />} />
           <Route path="/time" element={<MyTime />} />
           <Route path="/arrange" element={<Arrange />} />
+          <Route path="/people" element={<People />} />
           <Route path="/places" element={<Places />} />
           <Route path="/" element={<Navigate to="/now" replace />} />
           <Route path="*" element={<Lost />} />

@@ -1,5 +1,5 @@
-import { type Person, type Session, whoAmI } from '@marmot/contract/people'
-import { type ZoneTable, zoneTable } from '@marmot/core/time'
+import { type Display, type Person, type Session, whoAmI } from '@marmot/contract/people'
+import { speak, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { call, problemCode } from './api.ts'
@@ -9,6 +9,7 @@ export interface Me {
   readonly session: Session
   readonly person: Person
   readonly zone: ZoneTable
+  readonly display: Display
   /** The server's clock, read now. */
   readonly clock: () => number
 }
@@ -49,15 +50,17 @@ export const WithMe = ({
   ahead: number
   children: ReactNode
 }) => {
-  const me = useMemo<Me>(
-    () => ({
+  const me = useMemo<Me>(() => {
+    // Before anything is drawn: every date and hour on the page is worded as this person wants it.
+    speak(session.display)
+    return {
       session,
       person: session.person,
       zone: zoneTable(session.person.zone),
+      display: session.display,
       clock: () => Date.now() + ahead,
-    }),
-    [session, ahead],
-  )
+    }
+  }, [session, ahead])
   return <MeContext value={me}>{children}</MeContext>
 }
 

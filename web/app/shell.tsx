@@ -21,6 +21,7 @@ const SCREENS = [
   { to: '/time', name: 'My time', key: '2' },
   { to: '/arrange', name: 'Arrange', key: '3' },
   { to: '/places', name: 'Places', key: '4' },
+  { to: '/people', name: 'People', key: '5' },
 ] as const
 
 const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))

@@ -1,19 +1,41 @@
-import { listEntries, type OccurrenceOnWire } from '@marmot/contract/entries'
+import { listCategories, listEntries, type OccurrenceOnWire, readEntry } from '@marmot/contract/entries'
 import type { BusySpan, LaneTime, WorkingHours } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../app/api.ts'
 
-/** My own entries in a range, with my working hours. */
-export const useEntries = (from: Instant, to: Instant) =>
+/** Entries in a range, with working hours: mine, or those of somebody whom I act for. */
+export const useEntries = (from: Instant, to: Instant, of?: string) =>
   useQuery({
-    queryKey: ['entries', from, to],
+    queryKey: ['entries', of ?? 'me', from, to],
     queryFn: ({ signal }) =>
       call(listEntries, {
-        query: { from: new Date(from).toISOString(), to: new Date(to).toISOString() },
+        query: {
+          from: new Date(from).toISOString(),
+          to: new Date(to).toISOString(),
+          ...(of ? { of } : {}),
+        },
         signal,
       }),
-    placeholderData: keepPreviousData,
+    // Somebody else's days are never shown as mine, not even while mine are on their way.
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === (of ?? 'me') ? keepPreviousData(before) : undefined,
+  })
+
+export const useCategories = () =>
+  useQuery({
+    queryKey: ['entries', 'categories'],
+    queryFn: () => call(listCategories),
+    staleTime: 300_000,
+  })
+
+/** An entry whole, seen from one of its dates. */
+export const useEntry = (entryId: string | null, recurrence: string) =>
+  useQuery({
+    queryKey: ['entries', 'one', entryId, recurrence],
+    queryFn: () => call(readEntry, { params: { entryId: entryId ?? '' }, query: { recurrence } }),
+    enabled: entryId !== null,
+    staleTime: 0,
   })
 
 /** A span of mine that remembers which entry it is. */
@@ -29,7 +51,7 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
           start: Date.parse(occurrence.start),
           end: Date.parse(occurrence.end),
           state: occurrence.state,
-          title: occurrence.title || '(no title)',
+          title: occurrence.hidden ? 'private' : occurrence.title || '(no title)',
           // Each date of a series is its own block.
           entryId: `${occurrence.entryId} ${occurrence.recurrence}`,
           occurrence,

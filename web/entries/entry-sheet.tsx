@@ -1,11 +1,5 @@
-import {
-  changeEntry,
-  createEntry,
-  deleteEntry,
-  type OccurrenceOnWire,
-  restoreEntry,
-} from '@marmot/contract/entries'
-import { checkTime, isTimeProblem } from '@marmot/core/entries'
+import { type EntryOnWire, entry as entrySchema, keepMine, type Repetition } from '@marmot/contract/entries'
+import { checkTime, isTimeProblem, type Scope } from '@marmot/core/entries'
 import {
   clockText,
   dayOf,
@@ -13,34 +7,38 @@ import {
   lengthInWords,
   minuteOf,
   minutesBetween,
-  parseClock,
-  parseDay,
-  parseLength,
-  shortDay,
   spanInWords,
   toWall,
-  wallOf,
-  wallText,
+  wallFromText,
   zoneTable,
 } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
-import { type FormEvent, useState } from 'react'
-import { toast } from 'sonner'
-import { call, problemCode, problemWords } from '../app/api.ts'
+import { type FormEvent, lazy, Suspense, useEffect, useState } from 'react'
+import { call, problemCode, problemMore, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
-import { Button, Field, Trouble } from '../ui/parts.tsx'
+import { Button, Field, flower, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { useCategories, useEntry } from './entries.ts'
+import { attachFiles, Files } from './files.tsx'
+import { Merge } from './merge.tsx'
+import { RepeatField } from './repeat-field.tsx'
+import { impactOf, ScopeField } from './scope-field.tsx'
+import { readTyped, type Typed, typedTime } from './typed.ts'
+import { useEntryWrites } from './writes.ts'
+import { ZoneField } from './zone-field.tsx'
 
-type Shows = OccurrenceOnWire['shows']
+const NoteField = lazy(() => import('./note-field.tsx').then((m) => ({ default: m.NoteField })))
 
-/** What the sheet is opened on: a new span, or a date of mine. */
+/** What the sheet is opened on: a new span, or a date of an entry. */
 export type Editing = { readonly start: Instant; readonly end: Instant } & (
-  | { readonly occurrence: OccurrenceOnWire }
-  | { readonly occurrence: null }
+  | { readonly date: { readonly entryId: string; readonly recurrence: string } }
+  | {
+      readonly date: null
+      /** What a line of text said already. */
+      readonly said?: Partial<Pick<Typed, 'title' | 'place' | 'allDay'>> & { rule?: string | null }
+    }
 )
 
-const SHOWS: readonly { value: Shows; words: string }[] = [
+const SHOWS: readonly { value: Typed['shows']; words: string }[] = [
   { value: 'busy', words: 'Busy' },
   { value: 'tentative', words: 'Tentative' },
   { value: 'held', words: 'Held' },
@@ -48,163 +46,132 @@ const SHOWS: readonly { value: Shows; words: string }[] = [
   { value: 'listed', words: 'Listed, does not block' },
 ]
 
-const bodyOf = (occurrence: OccurrenceOnWire, start: Instant, end: Instant, zone: string) => ({
-  title: occurrence.title,
-  place: occurrence.place,
-  note: occurrence.note,
-  shows: occurrence.shows,
-  private: occurrence.private,
-  recurrence: occurrence.recurrence,
-  starts: wallText(toWall(zoneTable(zone), start)),
-  minutes: minutesBetween(start, end),
-  zone,
-})
+const REMINDERS: readonly { value: number; words: string }[] = [
+  { value: 0, words: 'when it begins' },
+  { value: 5, words: '5 minutes before' },
+  { value: 10, words: '10 minutes before' },
+  { value: 30, words: 'half an hour before' },
+  { value: 60, words: 'an hour before' },
+  { value: 1440, words: 'a day before' },
+  { value: 10_080, words: 'a week before' },
+]
 
-/** Makes, changes and deletes entries of mine, each with a way back. */
-export const useEntryWrites = () => {
-  const { person, zone, clock } = useMe()
-  const queries = useQueryClient()
-  const say = useUndo()
-  const refresh = () =>
-    Promise.all([
-      queries.invalidateQueries({ queryKey: ['entries'] }),
-      queries.invalidateQueries({ queryKey: ['time'] }),
-      queries.invalidateQueries({ queryKey: ['now'] }),
-    ])
-  const warn = (moved: boolean, start: string) => {
-    if (moved)
-      toast(
-        `The clocks skip that time, so it starts at ${clockText(minuteOf(toWall(zone, Date.parse(start))))}.`,
-        { duration: 9000 },
-      )
-  }
+/** Several reminders, none, or as usual. */
+export const RemindersField = ({
+  value,
+  usual,
+  onChange,
+}: {
+  value: readonly number[] | null
+  usual: boolean
+  onChange: (value: number[] | null) => void
+}) => (
+  <div className="flex flex-col gap-1">
+    <span className="text-soft text-sm">Reminders</span>
+    <div className="flex flex-wrap gap-x-3 gap-y-1 text-sm">
+      {usual && (
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={value === null}
+            onChange={(event) => onChange(event.target.checked ? null : [])}
+          />
+          as usual
+        </label>
+      )}
+      {value !== null &&
+        REMINDERS.map((each) => (
+          <label key={each.value} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={value.includes(each.value)}
+              onChange={(event) =>
+                onChange(
+                  event.target.checked
+                    ? [...value, each.value].sort((a, b) => a - b).slice(0, 5)
+                    : value.filter((minutes) => minutes !== each.value),
+                )
+              }
+            />
+            {each.words}
+          </label>
+        ))}
+      {value?.length === 0 && <span className="text-soft">none</span>}
+    </div>
+  </div>
+)
 
-  const put = async (occurrence: OccurrenceOnWire, body: ReturnType<typeof bodyOf>, words: string) => {
-    const params = { entryId: occurrence.entryId }
-    const written = await call(changeEntry, { params, body: { ...body, version: occurrence.version } })
-    warn(written.moved, written.start)
-    say({
-      words,
-      undo: async () => {
-        const before = bodyOf(
-          occurrence,
-          Date.parse(occurrence.start),
-          Date.parse(occurrence.end),
-          person.zone,
-        )
-        await call(changeEntry, { params, body: { ...before, version: written.version } })
-        await refresh()
-      },
-    })
-    await refresh()
-  }
-
-  const remove = async (occurrence: OccurrenceOnWire) => {
-    const params = { entryId: occurrence.entryId }
-    const { recurrence } = occurrence
-    const { version } = await call(deleteEntry, {
-      params,
-      query: { recurrence, version: occurrence.version },
-    })
-    say({
-      words: `Deleted: ${occurrence.title || 'an entry'}`,
-      undo: async () => {
-        await call(restoreEntry, { params, body: { recurrence, version } })
-        await refresh()
-      },
-    })
-    await refresh()
-  }
-
-  const make = async (body: Omit<ReturnType<typeof bodyOf>, 'recurrence'>, key: string) => {
-    const written = await call(createEntry, { body, key })
-    warn(written.moved, written.start)
-    const made = { entryId: written.entryId }
-    say({
-      words: `Made: ${body.title || 'an entry'}`,
-      undo: async () => {
-        await call(deleteEntry, {
-          params: made,
-          query: { recurrence: body.starts, version: written.version },
-        })
-        await refresh()
-      },
-    })
-    await refresh()
-  }
-
-  const move = (occurrence: OccurrenceOnWire, start: Instant, end: Instant) =>
-    put(
-      occurrence,
-      bodyOf(occurrence, start, end, person.zone),
-      `Moved ${occurrence.title} to ${spanInWords(start, end, zone, clock())}`,
-    )
-
-  return { put, remove, make, move, refresh }
-}
-
-interface Typed {
-  title: string
-  day: string
-  from: string
-  until: string
-  place: string
-  note: string
-  shows: Shows
-  private: boolean
-}
-
-/** Reads the typed day, start and end or length. The end may be a clock ("10:45") or a length ("45m"). */
-const readTyped = (
-  typed: Typed,
-  today: number,
-): { starts: string; minutes: number; errors: Partial<Record<'day' | 'from' | 'until', string>> } => {
-  const day = parseDay(typed.day, today)
-  const from = parseClock(typed.from)
-  const clock = parseClock(typed.until)
-  const length = /[hmd]/i.test(typed.until) ? parseLength(typed.until) : null
-  const minutes =
-    length ?? (clock === null || from === null ? null : clock > from ? clock - from : clock + 1440 - from)
+const startTyped = (editing: Editing, entry: EntryOnWire | null, zone: string): Typed => {
+  const said = editing.date === null ? editing.said : undefined
+  const allDay = entry?.allDay ?? said?.allDay ?? false
+  const own = entry?.zone ?? zone
   return {
-    starts: wallText(wallOf(day ?? today, from ?? 0)),
-    minutes: minutes ?? 0,
-    errors: {
-      ...(day === null ? { day: 'not a date: try 3 dec or next tue' } : {}),
-      ...(from === null ? { from: 'not a time: try 10:45' } : {}),
-      ...(minutes === null ? { until: 'not a time or length: try 11:30 or 45m' } : {}),
-    },
+    ...typedTime(editing.start, editing.end, own, allDay),
+    title: entry?.title ?? said?.title ?? '',
+    place: entry?.place ?? said?.place ?? '',
+    note: entry?.note ?? '',
+    allDay,
+    zone: own,
+    shows: entry?.shows ?? 'busy',
+    private: entry?.private ?? false,
+    categoryId: entry?.categoryId ?? null,
+    reminders: entry?.reminders ?? null,
   }
 }
 
-/** The sheet of an entry of mine: exact times by typing, and everything else about it. */
-export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: () => void }) => {
+const sameRepetition = (one: Repetition | null, other: Repetition): boolean =>
+  JSON.stringify(one ?? { rule: null, added: [], excepted: [] }) === JSON.stringify(other)
+
+/** The form of an entry, once all of it is here. */
+const EntryForm = ({
+  editing,
+  entry,
+  of,
+  onClose,
+}: {
+  editing: Editing
+  entry: EntryOnWire | null
+  of: string | undefined
+  onClose: () => void
+}) => {
   const { person, zone } = useMe()
   const now = useNow()
   const writes = useEntryWrites()
-  const { occurrence } = editing
-  const wall = toWall(zone, editing.start)
-  const length = minutesBetween(editing.start, editing.end)
-  const longer = length >= 1440
-  const [typed, setTyped] = useState<Typed>({
-    title: occurrence?.title ?? '',
-    day: shortDay(dayOf(wall)).slice(4),
-    from: clockText(minuteOf(wall)),
-    until: longer ? lengthInWords(length).replace(/ /g, '') : clockText(minuteOf(toWall(zone, editing.end))),
-    place: occurrence?.place ?? '',
-    note: occurrence?.note ?? '',
-    shows: occurrence?.shows ?? 'busy',
-    private: occurrence?.private ?? false,
-  })
+  const categories = useCategories()
+  const [typed, setTyped] = useState(() => startTyped(editing, entry, person.zone))
+  const said = editing.date === null ? editing.said : undefined
+  const before: Repetition = entry?.repetition ?? { rule: null, added: [], excepted: [] }
+  const [repetition, setRepetition] = useState<Repetition | null>(() =>
+    entry?.repeats ? entry.repetition : said?.rule ? { rule: said.rule, added: [], excepted: [] } : null,
+  )
+  const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
+  const [newest, setNewest] = useState<EntryOnWire | null>(null)
+  const [files, setFiles] = useState<readonly File[]>([])
   const [key] = useState(() => crypto.randomUUID())
+  const series = entry?.repeats ?? false
+  const rules = !sameRepetition(repetition, before)
+  // How it repeats is a matter of more than one date.
+  const effective: Scope = series && rules && scope === 'this' ? 'following' : scope
   // A date without a year is the one nearest to the day that was opened.
-  const read = readTyped(typed, dayOf(wall))
+  const read = readTyped(typed, dayOf(toWall(zone, editing.start)))
   const wrong = Object.keys(read.errors).length > 0
-  const checked = wrong ? null : checkTime(read.starts, read.minutes, person.zone)
-  const set = (part: Partial<Typed>) => setTyped((before) => ({ ...before, ...part }))
-  const meeting = occurrence?.meeting ?? false
-  const locked = occurrence !== null && (meeting || !occurrence.mine)
+  const checked = wrong ? null : checkTime(read.starts, read.minutes, typed.zone, typed.allDay)
+  const fine = checked && !isTimeProblem(checked) ? checked : null
+  const set = (part: Partial<Typed>) => setTyped((now) => ({ ...now, ...part }))
+  const locked = entry !== null && !entry.mayChange
+  const mine = entry?.meeting && (entry.own || entry.ownerId !== person.id)
+  const impact =
+    entry && series
+      ? impactOf(entry, {
+          scope: effective,
+          starts: read.starts,
+          minutes: read.minutes,
+          allDay: typed.allDay,
+          ...(rules ? { repetition } : {}),
+        })
+      : ''
 
   const attempt = async (work: () => Promise<unknown>) => {
     setBusy(true)
@@ -213,113 +180,143 @@ export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: ()
       await work()
       onClose()
     } catch (error) {
-      setTrouble(problemWords(error))
-      if (problemCode(error) === 'stale') await writes.refresh()
+      const there = entrySchema.safeParse(problemMore(error).newest)
+      if (problemCode(error) === 'stale' && there.success) setNewest(there.data)
+      else setTrouble(problemWords(error))
       setBusy(false)
     }
   }
+  const words = {
+    title: typed.title,
+    place: typed.place,
+    note: typed.note,
+    shows: typed.shows,
+    private: typed.private,
+    categoryId: typed.categoryId,
+    reminders: typed.reminders,
+    starts: read.starts,
+    minutes: read.minutes,
+    allDay: typed.allDay,
+    zone: typed.zone,
+  }
+  const withFiles = async (entryId: string) => {
+    const troubles = await attachFiles(entryId, files)
+    if (troubles.length) throw new Error(troubles.join(' '))
+  }
+  const make = async () => {
+    const made = await writes.make({ ...words, repetition, ...(of ? { of } : {}) }, key)
+    if (files.length) {
+      await withFiles(made.entryId)
+      await writes.refresh()
+    }
+  }
+  const keep = (version: number) =>
+    entry
+      ? writes.change(
+          entry.entryId,
+          {
+            ...words,
+            recurrence: entry.recurrence,
+            scope: effective,
+            version,
+            ...(rules ? { repetition } : {}),
+          },
+          `Changed: ${typed.title || 'an entry'}`,
+        )
+      : make()
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    if (!checked || isTimeProblem(checked)) return
-    const { title, place, note, shows } = typed
-    const body = {
-      title,
-      place,
-      note,
-      shows,
-      private: typed.private,
-      starts: read.starts,
-      minutes: read.minutes,
-      zone: person.zone,
-    }
-    attempt(() =>
-      occurrence
-        ? writes.put(
-            occurrence,
-            { ...body, recurrence: occurrence.recurrence },
-            `Changed: ${title || 'an entry'}`,
-          )
-        : writes.make(body, key),
-    )
+    if (!fine) return
+    if (locked && entry)
+      attempt(async () => {
+        await call(keepMine, {
+          params: { entryId: entry.entryId },
+          body: { categoryId: typed.categoryId, reminders: typed.reminders },
+        })
+        await writes.refresh()
+      })
+    else attempt(() => keep(entry?.version ?? 0))
   }
-  const words = checked
+  const statusWords = checked
     ? isTimeProblem(checked)
       ? `⚠ ${checked.message}`
-      : `${spanInWords(checked.start, checked.end, zone, now)} · ${lengthInWords(minutesBetween(checked.start, checked.end))}`
+      : `${spanInWords(checked.start, checked.end, zone, now)} · ${lengthInWords(typed.allDay ? read.minutes : minutesBetween(checked.start, checked.end))}`
     : ''
+  const text = (name: 'title' | 'place' | 'day' | 'from' | 'until', label: string, first = false) => (
+    <Field label={label} error={name in read.errors ? read.errors[name as 'day'] : undefined}>
+      {(props) => (
+        <input
+          {...props}
+          {...(first ? { 'data-first': true } : {})}
+          value={typed[name]}
+          maxLength={200}
+          disabled={locked}
+          onChange={(event) => set({ [name]: event.target.value })}
+        />
+      )}
+    </Field>
+  )
   return (
-    <Sheet open onClose={onClose} title={occurrence ? occurrence.title || 'An entry' : 'A new entry'}>
-      <form className="flex flex-col gap-3" onSubmit={submit}>
-        <Field label="Title">
-          {(props) => (
-            <input
-              {...props}
-              data-first
-              value={typed.title}
-              maxLength={200}
-              disabled={locked}
-              onChange={(event) => set({ title: event.target.value })}
-            />
-          )}
-        </Field>
-        <div className="grid grid-cols-3 gap-2">
-          <Field label="Day" error={read.errors.day}>
-            {(props) => (
-              <input
-                {...props}
-                value={typed.day}
-                disabled={locked}
-                onChange={(event) => set({ day: event.target.value })}
-              />
-            )}
-          </Field>
-          <Field label="From" error={read.errors.from}>
-            {(props) => (
-              <input
-                {...props}
-                value={typed.from}
-                disabled={locked}
-                onChange={(event) => set({ from: event.target.value })}
-              />
-            )}
-          </Field>
-          <Field label="Until, or length" error={read.errors.until}>
-            {(props) => (
-              <input
-                {...props}
-                value={typed.until}
-                disabled={locked}
-                onChange={(event) => set({ until: event.target.value })}
-              />
-            )}
-          </Field>
-        </div>
-        <p
-          role="status"
-          className={`min-h-5 text-sm ${checked && isTimeProblem(checked) ? 'text-coral' : 'font-semibold'}`}
-        >
-          {words}
+    <form className="flex flex-col gap-3" onSubmit={submit}>
+      {entry && entry.ownerId !== person.id && !entry.meeting && (
+        <p className="rounded-md bg-shade px-2.5 py-1.5 text-sm">
+          {locked ? `${entry.owner} lets you see this.` : `You act for ${entry.owner}, who is told of it.`}
         </p>
-        {checked && !isTimeProblem(checked) && checked.fit === 'gap' && (
-          <p className="text-sm">
-            ⚠ The clocks skip {typed.from} that day, so it starts at{' '}
-            {clockText(minuteOf(toWall(zone, checked.start)))}.
-          </p>
-        )}
-        {occurrence?.repeats && (
-          <p className="text-soft text-sm">This repeats. What you change here is this date only.</p>
-        )}
-        <Field label="Where">
-          {(props) => (
-            <input
-              {...props}
-              value={typed.place}
-              maxLength={200}
-              disabled={locked}
-              onChange={(event) => set({ place: event.target.value })}
-            />
-          )}
-        </Field>
+      )}
+      {text('title', 'Title', true)}
+      <div className={`grid gap-2 ${typed.allDay ? 'grid-cols-2' : 'grid-cols-3'}`}>
+        {text('day', 'Day')}
+        {!typed.allDay && text('from', 'From')}
+        {text('until', typed.allDay ? 'How many days, or the last' : 'Until, or length')}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={typed.allDay}
+            disabled={locked || (series && effective === 'this')}
+            onChange={(event) =>
+              set(
+                event.target.checked
+                  ? { allDay: true, until: '1 day' }
+                  : { allDay: false, from: typed.from || '9:00', until: '1h' },
+              )
+            }
+          />
+          All day
+        </label>
+        <ZoneField
+          label="Zone"
+          compact
+          value={typed.zone}
+          disabled={locked}
+          onChange={(next) => set({ zone: next })}
+        />
+      </div>
+      <p
+        role="status"
+        className={`min-h-5 text-sm ${checked && isTimeProblem(checked) ? 'text-coral' : 'font-semibold'}`}
+      >
+        {statusWords}
+      </p>
+      {fine?.fit === 'gap' && (
+        <p className="text-sm">
+          ⚠ The clocks skip {typed.from} that day, so it starts at{' '}
+          {clockText(minuteOf(toWall(zoneTable(typed.zone), fine.start)))}.
+        </p>
+      )}
+      {series && !locked && <ScopeField value={effective} impact={impact} onChange={setScope} />}
+      {!(entry?.meeting ?? false) && (
+        <RepeatField
+          starts={wallFromText(wrong ? '2026-01-01T09:00' : read.starts) ?? 0}
+          table={zoneTable(typed.zone)}
+          value={repetition}
+          locked={locked}
+          onChange={setRepetition}
+        />
+      )}
+      {text('place', 'Where')}
+      <div className="grid grid-cols-2 gap-2">
         <Field label="Shows as">
           {(props) => (
             <select
@@ -339,43 +336,123 @@ export const EntrySheet = ({ editing, onClose }: { editing: Editing; onClose: ()
             </select>
           )}
         </Field>
-        <Field label="Notes">
+        <Field label="Category">
           {(props) => (
-            <textarea
+            <select
               {...props}
-              rows={3}
-              value={typed.note}
-              maxLength={10_000}
-              disabled={locked}
-              onChange={(event) => set({ note: event.target.value })}
-            />
+              value={typed.categoryId ?? ''}
+              disabled={of !== undefined}
+              style={{
+                borderInlineStart: `5px solid ${flower(categories.data?.categories.find((each) => each.id === typed.categoryId)?.tone) ?? 'transparent'}`,
+              }}
+              onChange={(event) => set({ categoryId: event.target.value || null })}
+            >
+              <option value="">None</option>
+              {categories.data?.categories.map((each) => (
+                <option key={each.id} value={each.id}>
+                  {each.name}
+                </option>
+              ))}
+            </select>
           )}
         </Field>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={typed.private}
-            disabled={locked}
-            onChange={(event) => set({ private: event.target.checked })}
-          />
-          Private: others see only a busy time
-        </label>
-        {trouble && <Trouble>{trouble}</Trouble>}
-        <div className="flex gap-2">
-          {occurrence && !locked && (
-            <Button tone="trouble" disabled={busy} onClick={() => attempt(() => writes.remove(occurrence))}>
-              Delete
-            </Button>
-          )}
-          <span className="flex-1" />
-          <Button onClick={onClose}>Close</Button>
-          {!locked && (
-            <Button type="submit" tone="primary" disabled={busy || !checked || isTimeProblem(checked)}>
-              {busy ? 'Keeping…' : occurrence ? 'Keep the change' : 'Make the entry'}
-            </Button>
-          )}
-        </div>
-      </form>
+      </div>
+      <RemindersField value={typed.reminders} usual onChange={(reminders) => set({ reminders })} />
+      <Suspense fallback={<Loading what="the description" />}>
+        <NoteField value={typed.note} locked={locked} onChange={(note) => set({ note })} />
+      </Suspense>
+      <Files
+        entryId={entry?.entryId ?? null}
+        attached={entry?.attachments ?? []}
+        waiting={files}
+        locked={locked}
+        onWaiting={setFiles}
+        onChanged={() => writes.refresh()}
+      />
+      {entry && entry.contacts.length > 0 && (
+        <p className="text-sm">
+          <span className="text-soft">Named where it was imported from: </span>
+          {entry.contacts.map((one) => one.name || one.address).join(', ')}
+        </p>
+      )}
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={typed.private}
+          disabled={locked}
+          onChange={(event) => set({ private: event.target.checked })}
+        />
+        Private: others see only a busy time
+      </label>
+      {trouble && <Trouble>{trouble}</Trouble>}
+      {newest && fine && entry && (
+        <Merge
+          mine={{ ...typed, start: fine.start, end: fine.end }}
+          newest={newest}
+          busy={busy}
+          onMine={() => attempt(() => keep(newest.version))}
+          onTheirs={() => {
+            writes.refresh()
+            onClose()
+          }}
+          onBoth={() => attempt(make)}
+        />
+      )}
+      <div className="sticky -bottom-4 -mx-5 -mb-4 flex gap-2 border-line border-t bg-paper px-5 py-3">
+        {entry && !locked && (
+          <Button
+            tone="trouble"
+            disabled={busy}
+            onClick={() => attempt(() => writes.remove(entry, series ? effective : 'all'))}
+          >
+            {series
+              ? { this: 'Delete this date', following: 'Delete from here on', all: 'Delete all' }[effective]
+              : 'Delete'}
+          </Button>
+        )}
+        <span className="flex-1" />
+        <Button onClick={onClose}>Close</Button>
+        {(!locked || mine) && (
+          <Button type="submit" tone="primary" disabled={busy || !fine || newest !== null}>
+            {busy ? 'Keeping…' : entry ? 'Keep the change' : 'Make the entry'}
+          </Button>
+        )}
+      </div>
+    </form>
+  )
+}
+
+/** The sheet of an entry: exact times by typing, how it repeats, and everything else about it. */
+export const EntrySheet = ({
+  editing,
+  of,
+  onClose,
+}: {
+  editing: Editing
+  of: string | undefined
+  onClose: () => void
+}) => {
+  const { date } = editing
+  const entry = useEntry(date?.entryId ?? null, date?.recurrence ?? '')
+  // The form keeps what is typed; what arrives meanwhile is compared when it is kept.
+  const [shown, setShown] = useState<EntryOnWire | null>(null)
+  const fetched = entry.isFetchedAfterMount ? entry.data : undefined
+  useEffect(() => {
+    if (fetched) setShown((before) => before && { ...before, attachments: fetched.attachments })
+    if (fetched && !shown) setShown(fetched)
+  }, [fetched, shown])
+  const title = date ? (shown ? shown.title || 'An entry' : 'An entry') : 'A new entry'
+  return (
+    <Sheet open onClose={onClose} title={title}>
+      {date && entry.isError ? (
+        <Trouble action={<Button onClick={() => entry.refetch()}>Try again</Button>}>
+          {problemWords(entry.error)}
+        </Trouble>
+      ) : date && !shown ? (
+        <Loading what="the entry" />
+      ) : (
+        <EntryForm editing={editing} entry={shown} of={of} onClose={onClose} />
+      )}
     </Sheet>
   )
 }

@@ -1,4 +1,5 @@
 import { answerInvitation, readInvitation } from '@marmot/contract/meetings'
+import { textOfNote } from '@marmot/core/entries'
 import { cityOf } from '@marmot/core/invitations'
 import {
   clocksInWords,
@@ -111,7 +112,7 @@ export const GuestPage = () => {
         {it.note && (
           <>
             <dt className="text-soft">Note</dt>
-            <dd className="whitespace-pre-wrap">{it.note}</dd>
+            <dd className="whitespace-pre-wrap">{textOfNote(it.note)}</dd>
           </>
         )}
       </dl>

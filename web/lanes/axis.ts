@@ -42,6 +42,34 @@ export const wallAxis = (table: ZoneTable, day: Day, fromMinute: number, toMinut
   }
 }
 
+/**
+ * Several days beside one another, each with the same hours on the wall: what lies outside them falls on the edge between
+ * two days. `fromMinute` and `toMinute` count from midnight.
+ */
+export const daysAxis = (
+  table: ZoneTable,
+  first: Day,
+  days: number,
+  fromMinute: number,
+  toMinute: number,
+): Axis => {
+  const length = (toMinute - fromMinute) * MINUTE
+  return {
+    from: instantOf(table, wallOf(first)),
+    to: instantOf(table, wallOf(first + days)),
+    at: (instant) => {
+      const wall = toWall(table, instant)
+      const day = dayOf(wall)
+      const within = (wall - wallOf(day, fromMinute)) / length
+      return (day - first + Math.max(0, Math.min(1, within))) / days
+    },
+    instant: (fraction) => {
+      const day = Math.max(0, Math.min(days - 1, Math.floor(fraction * days)))
+      return instantOf(table, wallOf(first + day, fromMinute) + (fraction * days - day) * length)
+    },
+  }
+}
+
 /** The nearest time on the grid of `step` minutes, counted in the wall time of a zone. */
 export const snap = (instant: Instant, step: number, table: ZoneTable): Instant => {
   const offset = offsetAt(table, instant)

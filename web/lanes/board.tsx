@@ -49,6 +49,9 @@ const Frame = ({ chosen, axis, words }: { chosen: Span; axis: Axis; words: strin
   )
 }
 
+/** What a screen says of blocks; the same object as long as it says the same, so that lanes are not drawn for nothing. */
+type Drawing = Pick<BoardProps, 'edgeOf' | 'faint' | 'mayMove'>
+
 const RowLane = memo(
   ({
     row,
@@ -59,6 +62,7 @@ const RowLane = memo(
     words,
     frame,
     roomy,
+    drawing,
     onFocus,
     onKeys,
   }: {
@@ -70,6 +74,7 @@ const RowLane = memo(
     words: string
     frame: { chosen: Chosen; words: string } | null
     roomy: boolean
+    drawing: Drawing
     onFocus: (id: string) => void
     onKeys: (event: KeyboardEvent, row: BoardRow) => void
   }) => (
@@ -80,6 +85,8 @@ const RowLane = memo(
       data-row={row.id}
       data-faded={row.faded || undefined}
       data-today={row.today || undefined}
+      data-still={row.still || undefined}
+      data-marked={row.marks ? true : undefined}
     >
       <div role="rowheader" className="row-label">
         {row.label}
@@ -93,7 +100,19 @@ const RowLane = memo(
         onFocus={() => onFocus(row.id)}
         onKeyDown={(event) => onKeys(event, row)}
       >
-        <Lane time={row.time} axis={row.axis} width={width} home={home} edge={row.edge} roomy={roomy} />
+        <Lane
+          time={row.time}
+          axis={row.axis}
+          width={width}
+          home={home}
+          edge={row.edge}
+          roomy={roomy}
+          over={row.over}
+          marks={row.marks}
+          edgeOf={drawing.edgeOf}
+          faint={drawing.faint}
+          movable={row.still ? undefined : drawing.mayMove}
+        />
         {frame && <Frame chosen={frame.chosen} axis={row.axis} words={frame.words} />}
       </div>
     </div>
@@ -127,6 +146,16 @@ export const Board = (props: BoardProps) => {
     [focusRow],
   )
 
+  const { edgeOf, faint, mayMove } = props
+  const drawing = useMemo<Drawing>(
+    () => ({
+      ...(edgeOf ? { edgeOf } : {}),
+      ...(faint ? { faint } : {}),
+      ...(mayMove ? { mayMove } : {}),
+    }),
+    [edgeOf, faint, mayMove],
+  )
+
   const wordsFor = (row: BoardRow): string => {
     if (!chosen || (across === 'row' && chosen.rowId !== row.id)) return 'no time chosen'
     const table = zoneTable(row.time.zone)
@@ -141,8 +170,9 @@ export const Board = (props: BoardProps) => {
   return (
     <div
       ref={ref}
-      className={props.still ? 'board still' : 'board'}
+      className={`board ${props.still ? 'still' : ''} ${props.long ? 'long' : ''}`}
       data-dragging={dragging || undefined}
+      data-holding={props.holding ? true : undefined}
       onPointerDown={press}
       onPointerMove={follow}
       onPointerUp={release}
@@ -157,17 +187,37 @@ export const Board = (props: BoardProps) => {
                 {group.title}
               </div>
               <div role="gridcell" className="ruler-cell">
-                <Ruler
-                  axis={group.axis}
-                  home={home}
-                  zone={group.zone}
-                  width={width}
-                  plumb={plumb}
-                  chosen={chosen}
-                  days={props.days}
-                />
+                {group.ruler ?? (
+                  <Ruler
+                    axis={group.axis}
+                    home={home}
+                    zone={group.zone}
+                    width={width}
+                    plumb={plumb}
+                    chosen={chosen}
+                    days={props.days}
+                  />
+                )}
               </div>
             </div>
+            {group.alsoZones?.map((also) => (
+              <div key={also.zone.zone} role="row" className="ruler-row" aria-rowindex={++index}>
+                <div role="rowheader" className="ruler-title">
+                  {also.title}
+                </div>
+                <div role="gridcell" className="ruler-cell">
+                  <Ruler
+                    axis={group.axis}
+                    home={home}
+                    zone={also.zone}
+                    width={width}
+                    plumb={plumb}
+                    chosen={chosen}
+                    days={false}
+                  />
+                </div>
+              </div>
+            ))}
             {group.rows.map((row) => (
               <RowLane
                 key={row.id}
@@ -178,7 +228,8 @@ export const Board = (props: BoardProps) => {
                 active={row.id === active?.id}
                 words={wordsFor(row)}
                 frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
-                roomy={across === 'row'}
+                roomy={across === 'row' && !row.marks}
+                drawing={drawing}
                 onFocus={setActiveId}
                 onKeys={onKeys}
               />

@@ -34,6 +34,19 @@ export const modeOf = (
   return part === 'track' || (across === 'all' && !span?.entryId) ? 'new' : 'press'
 }
 
+/** The edge of a block, in pixels, by which it is stretched; narrow blocks are only moved. */
+const EDGE_PX = 7
+const LEAST_STRETCHED_PX = 26
+
+/** Which edge of a block the pointer is on. */
+const edgeUnder = (event: PointerEvent): 'start' | 'end' | null => {
+  if (!(event.target instanceof HTMLElement) || event.pointerType === 'touch') return null
+  const box = event.target.closest('[data-part=block]')?.getBoundingClientRect()
+  if (!box || box.width < LEAST_STRETCHED_PX) return null
+  if (event.clientX - box.left < EDGE_PX) return 'start'
+  return box.right - event.clientX < EDGE_PX ? 'end' : null
+}
+
 export interface Grid {
   readonly step: number
   readonly home: ZoneTable
@@ -108,7 +121,9 @@ export const useDrag = (
         ? (row.time.spans.find((each) => String(each.start) === part.start && each.entryId === part.entry) ??
           null)
         : null
-    const mode = modeOf(part.part, across, span, span !== null && (props.mayMove?.(span) ?? false))
+    const movable = span !== null && (props.mayMove?.(span) ?? false)
+    const mode = (movable && edgeUnder(event)) || modeOf(part.part, across, span, movable)
+    if (row.still && !span) return
     const held = span ?? chosen
     drag.current = {
       mode,
@@ -133,6 +148,7 @@ export const useDrag = (
     if (!now || now.mode === 'press') return
     const far = Math.hypot(event.clientX - now.from.x, event.clientY - now.from.y) >= SLACK_PX
     if (!far && !now.moved) return
+    if (row.still) return
     now.moved = true
     onChoose({ ...draggedTo(now, at, grid), rowId: rowIdOf(row) })
   }

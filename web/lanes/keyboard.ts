@@ -37,7 +37,12 @@ export const pressKey = (
     focusRow(next.id)
   }
   const open = () => {
+    if (given.holding && here) {
+      given.onTake?.(here, given.holding)
+      return
+    }
     const current = here && (given.across === 'all' || here.rowId === row.id) ? here : firstTime(row, given)
+    if (row.still) return
     const span = row.time.spans.find(
       (each) => each.entryId && each.start < current.end && each.end > current.start,
     )

@@ -3,6 +3,7 @@ import { clockText, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/
 import { memo } from 'react'
 import type { Axis } from './axis.ts'
 import { blockWords, clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
+import type { Mark, OverLane } from './types.ts'
 
 const percent = (fraction: number): string => `${(Math.max(0, Math.min(1, fraction)) * 100).toFixed(3)}%`
 
@@ -35,6 +36,8 @@ export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
   return `${clock(span.start)} to ${clock(span.end)}${span.title ? `, ${span.title}` : ''}${state}`
 }
 
+const edgeStyle = (colour: string | undefined) => (colour ? { borderInlineStart: `4px solid ${colour}` } : {})
+
 interface LaneProps {
   time: LaneTime
   axis: Axis
@@ -43,10 +46,46 @@ interface LaneProps {
   edge?: string | undefined
   /** True where a lane is tall enough for the words of what is only listed. */
   roomy: boolean
+  edgeOf?: ((span: BusySpan) => string | undefined) | undefined
+  faint?: ((span: BusySpan) => boolean) | undefined
+  movable?: ((span: BusySpan) => boolean) | undefined
+  over?: readonly OverLane[] | undefined
+  marks?: readonly Mark[] | undefined
 }
 
+const STRIP_PX = 5
+
+/** Others' time along a lane's lower edge. Unknown is dotted, never empty: an empty strip would be free. */
+const Strips = ({ over, axis, home }: { over: readonly OverLane[]; axis: Axis; home: ZoneTable }) => (
+  <>
+    {over.map((lane, i) => {
+      const style = { bottom: i * (STRIP_PX + 1), height: STRIP_PX }
+      if (!lane.time.known)
+        return (
+          <div
+            key={lane.id}
+            className="strip strip-unknown"
+            title={`${lane.name}: unknown`}
+            style={{ ...style, left: 0, width: '100%', color: lane.colour }}
+          />
+        )
+      return lane.time.spans
+        .filter((span) => span.state !== 'listed' && span.end > axis.from && span.start < axis.to)
+        .map((span) => (
+          <div
+            key={`${lane.id}${span.start}${span.entryId ?? ''}`}
+            className={`strip strip-${span.state}`}
+            title={`${lane.name}: ${blockLabel(span, home)}`}
+            style={{ ...style, ...placed(axis, span), color: lane.colour }}
+          />
+        ))
+    })}
+  </>
+)
+
 /** The ground and the blocks of one lane. Height is the code: how much of it is open says how available it is. */
-export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) => {
+export const Lane = memo((props: LaneProps) => {
+  const { time, axis, width, home, edge, roomy, over, marks } = props
   const table = zoneTable(time.zone)
   const ground = groundOf(time, table, axis.from, axis.to)
   const blocks = time.spans
@@ -54,6 +93,17 @@ export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) =
     .sort(inDrawingOrder)
   return (
     <>
+      {marks?.map((mark) => (
+        <div
+          key={mark.at}
+          className="mark"
+          data-today={mark.today || undefined}
+          data-weekend={mark.weekend || undefined}
+          style={{ left: percent(mark.at), width: percent(mark.width) }}
+        >
+          <span className="mark-words">{mark.words}</span>
+        </div>
+      ))}
       {ground.map((part) => (
         <GroundPart key={`${part.start}${part.state}`} part={part} axis={axis} />
       ))}
@@ -68,11 +118,13 @@ export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) =
           <div
             key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
             className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
+            data-faint={props.faint?.(span) || undefined}
+            data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
             data-part="block"
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
-            style={{ ...size, ...(edge && span.entryId ? { borderInlineStart: `3px solid ${edge}` } : {}) }}
+            style={{ ...size, ...edgeStyle(props.edgeOf?.(span) ?? (span.entryId ? edge : undefined)) }}
           >
             {hasRoom(blockWords(span), Math.min(pixels, readable), roomy) &&
               (roomy || span.state !== 'listed') && (
@@ -83,6 +135,7 @@ export const Lane = memo(({ time, axis, width, home, edge, roomy }: LaneProps) =
           </div>
         )
       })}
+      {over && <Strips over={over} axis={axis} home={home} />}
       {clashesIn(blocks).map((clash) => (
         <div
           key={`${clash.start}-${clash.end}`}

@@ -2,7 +2,7 @@ import { civilOf, dayInWords, MONTHS, parseDay, shortDay, WEEKDAYS, weekdayOf } 
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import './ribbon.css'
-import type { Lens } from './lens.ts'
+import { type Lens, RIBBON_DAYS } from './lens.ts'
 import type { View } from './use-lens.ts'
 
 const lensWords = (lens: Lens): string =>
@@ -21,12 +21,13 @@ export const Ribbon = ({
   /** What the fill means, for the label: "open" for everyone, or "taken". */
   meaning: 'open' | 'taken'
 }) => {
-  const { ribbonFirst: start, today, lens, longest, look: onLens } = view
+  const { ribbonFirst: start, today, lens, longest, firstWeekday, look: onLens } = view
   const strip = useRef<HTMLDivElement>(null)
   const drag = useRef<{ part: string; grip: number; lens: Lens } | null>(null)
   const [typed, setTyped] = useState('')
   const [unclear, setUnclear] = useState(false)
   const days = fill.length
+  const dense = days > RIBBON_DAYS
   const dayAt = (x: number): number => {
     const box = strip.current?.getBoundingClientRect()
     return box ? Math.floor(((x - box.left) / box.width) * days) : 0
@@ -133,6 +134,7 @@ export const Ribbon = ({
       <div
         ref={strip}
         className="ribbon-strip"
+        data-dense={dense || undefined}
         onPointerDown={press}
         onPointerMove={follow}
         onPointerUp={() => (drag.current = null)}
@@ -141,7 +143,8 @@ export const Ribbon = ({
         {Array.from(fill, (share, i) => {
           const day = start + i
           const { date, month } = civilOf(day)
-          const named = weekdayOf(day) === 1 || i === 0
+          // On the ribbon of a year only the months are named.
+          const named = dense ? date === 1 : weekdayOf(day) === firstWeekday || i === 0
           return (
             <div
               key={day}
@@ -156,7 +159,7 @@ export const Ribbon = ({
               >
                 <i data-meaning={meaning} style={{ height: `${Math.round(share * 100)}%` }} />
               </div>
-              <span data-named={named || undefined}>{date}</span>
+              <span data-named={named || undefined}>{dense ? '\u00a0' : date}</span>
               {named && <em>{MONTHS[month - 1]?.slice(0, 3)}</em>}
             </div>
           )

@@ -20,8 +20,13 @@ export const useRoom = (taken: number) => {
 }
 
 /** Makes the lanes as tall as the room allows, up to `most`, so that twelve people fit on one screen. */
-export const laneHeight = (room: number, rows: number, rulers: number, most: number): number =>
-  Math.max(LEAST_LANE, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))
+export const laneHeight = (
+  room: number,
+  rows: number,
+  rulers: number,
+  most: number,
+  least = LEAST_LANE,
+): number => Math.max(least, Math.min(most, Math.floor((room - rulers * RULER) / Math.max(1, rows)) - GAP))
 
 /** Lanes lower than this have their words on one line. */
 export const TWO_LINES = 28

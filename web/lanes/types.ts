@@ -14,6 +14,30 @@ export interface BoardRow {
   /** A colour for the edge of blocks and the dot; never the state. */
   readonly edge?: string
   readonly today?: boolean
+  /** Only to be looked at: no time is drawn or moved on it. */
+  readonly still?: boolean
+  /** Others' time laid over this lane: a thin strip each along its lower edge. */
+  readonly over?: readonly OverLane[]
+  /** Days on a lane of several: where each begins, and its date. */
+  readonly marks?: readonly Mark[]
+}
+
+/** Somebody's time laid over a lane. */
+export interface OverLane {
+  readonly id: string
+  readonly name: string
+  readonly colour: string
+  readonly time: LaneTime
+}
+
+/** A day on a lane of several days. */
+export interface Mark {
+  /** Where it begins, 0 to 1. */
+  readonly at: number
+  readonly width: number
+  readonly words: string
+  readonly today: boolean
+  readonly weekend: boolean
 }
 
 export interface BoardGroup {
@@ -22,6 +46,10 @@ export interface BoardGroup {
   readonly zone: ZoneTable
   readonly axis: Axis
   readonly rows: readonly BoardRow[]
+  /** Other zones whose hours stand under the group's own. */
+  readonly alsoZones?: readonly { readonly zone: ZoneTable; readonly title: ReactNode }[]
+  /** What stands in place of the hours, on lanes of several days. */
+  readonly ruler?: ReactNode
 }
 
 /** The chosen time. On a board where each lane has its own day, `rowId` says which. */
@@ -55,6 +83,14 @@ export interface BoardProps {
   readonly onOpen?: (span: BusySpan, row: BoardRow) => void
   /** Whether a block may be dragged. */
   readonly mayMove?: (span: BusySpan) => boolean
+  /** A block that was taken up by a key: Enter puts it down at the chosen time. */
+  readonly holding?: BusySpan | null
+  /** The colour of a block's edge; never its state. */
+  readonly edgeOf?: (span: BusySpan) => string | undefined
+  /** Blocks that a filter leaves out: faint, but there, since they are not free. */
+  readonly faint?: (span: BusySpan) => boolean
+  /** Very many lanes: those out of sight are not drawn. */
+  readonly long?: boolean
   readonly rowKeys?: (event: KeyboardEvent, row: BoardRow) => void
   readonly empty?: ReactNode
   /** Only to be looked at: nothing on it moves. */

@@ -2,7 +2,7 @@ import { DAY, type Day, dayOf, instantOf, toWall, wallOf } from '@marmot/core/ti
 import { useMemo, useState } from 'react'
 import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
-import { type Lens, RIBBON_DAYS, ribbonStart } from './lens.ts'
+import { type Lens, ribbonDays, ribbonStart } from './lens.ts'
 
 /**
  * The lens of a screen and the ribbon it moves on, with the keys that all screens share: `t` for today, `+` and `-` for
@@ -13,27 +13,29 @@ export const useLens = (
   longest: number,
   back: (lens: Lens, today: Day) => Lens,
 ) => {
-  const { zone } = useMe()
+  const { zone, display } = useMe()
+  const { firstWeekday } = display
   const now = useNow()
   const today = dayOf(toWall(zone, now))
   const [lens, setLens] = useState(() => initial(today))
-  const [ribbonFirst, setRibbonFirst] = useState<Day>(() => ribbonStart(lens, today))
+  const [ribbonFirst, setRibbonFirst] = useState<Day>(() => ribbonStart(lens, today, firstWeekday))
+  const days = ribbonDays(lens)
   const look = (next: Lens) => {
     setLens(next)
-    const inside = next.first >= ribbonFirst && next.first + next.days <= ribbonFirst + RIBBON_DAYS
-    if (!inside) setRibbonFirst(ribbonStart(next, today))
+    const inside = next.first >= ribbonFirst && next.first + next.days <= ribbonFirst + ribbonDays(next)
+    if (!inside || ribbonDays(next) !== days) setRibbonFirst(ribbonStart(next, today, firstWeekday))
   }
   const zoom = (by: number) => look({ ...lens, days: Math.max(1, Math.min(longest, lens.days + by)) })
   useKeys([
     { keys: 't', does: 'Show today', on: 't', run: () => look(back(lens, today)) },
-    { keys: '+', does: 'Show more days', on: '+', run: () => zoom(1) },
-    { keys: '-', does: 'Show fewer days', on: '-', run: () => zoom(-1) },
+    { keys: '+', does: 'Show more days', on: '+', run: () => zoom(lens.days >= 14 ? 7 : 1) },
+    { keys: '-', does: 'Show fewer days', on: '-', run: () => zoom(lens.days > 14 ? -7 : -1) },
   ])
   const range = useMemo(() => {
     const at = (day: Day) => instantOf(zone, wallOf(day))
-    return { from: at(ribbonFirst) - DAY, to: at(ribbonFirst + RIBBON_DAYS) + DAY }
-  }, [zone, ribbonFirst])
-  return { zone, now, today, lens, look, longest, ribbonFirst, ...range }
+    return { from: at(ribbonFirst) - DAY, to: at(ribbonFirst + days) + DAY }
+  }, [zone, ribbonFirst, days])
+  return { zone, now, today, lens, look, longest, ribbonFirst, ribbonDays: days, firstWeekday, ...range }
 }
 
 /** A lens on its ribbon, as `useLens` gives it. */

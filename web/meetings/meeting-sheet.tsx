@@ -1,4 +1,5 @@
 import { cancelMeeting, type Meeting, type Participant, readMeeting } from '@marmot/contract/meetings'
+import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import {
   clocksInWords,
@@ -142,7 +143,7 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
           {meeting.place ? `, ${meeting.place}` : ''}
           {meeting.repeats ? ', repeats' : ''}. Organized by {meeting.iOrganize ? 'you' : meeting.organizer}.
         </p>
-        {meeting.note && <p className="mt-2 whitespace-pre-wrap">{meeting.note}</p>}
+        {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
       {meeting.cancelled && <Trouble>This meeting was cancelled. There is nothing to answer.</Trouble>}
       {!meeting.iOrganize && !meeting.cancelled && !over && (

@@ -113,12 +113,29 @@ const SAID: Record<string, string> = {
   delegated: 'delegated',
 }
 
-const noticeWords = (notice: Notice): string =>
-  notice.kind === 'answered'
-    ? (SAID[notice.answer ?? 'needs-action'] ?? '')
-    : notice.kind === 'invited'
-      ? 'invites you to'
-      : 'cancelled'
+const DID: Record<string, string> = {
+  made: 'made',
+  changed: 'changed',
+  deleted: 'deleted',
+  answered: 'answered',
+  sent: 'sent',
+  imported: 'imported',
+}
+
+const noticeWords = (notice: Notice): string => {
+  switch (notice.kind) {
+    case 'answered':
+      return SAID[notice.answer ?? 'needs-action'] ?? ''
+    case 'invited':
+      return 'invites you to'
+    case 'acted':
+      return `${DID[notice.message] ?? 'did something'} for you:`
+    case 'shared':
+      return `now lets you see ${notice.message}`
+    default:
+      return 'cancelled'
+  }
+}
 
 const Lately = ({ notices }: { notices: readonly Notice[] }) => {
   const { zone } = useMe()
@@ -129,11 +146,14 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
         <li key={notice.id}>
           <button
             type="button"
-            onClick={() => open(notice.entryId)}
+            onClick={() => notice.entryId && open(notice.entryId)}
+            disabled={notice.entryId === null || notice.kind === 'acted'}
             className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
-            {notice.message && <span className="text-soft">: “{notice.message}”</span>}
+            {notice.kind === 'answered' && notice.message && (
+              <span className="text-soft">: “{notice.message}”</span>
+            )}
             <span className="text-[13px] text-soft"> {shortTime(Date.parse(notice.at), zone)}</span>
           </button>
         </li>

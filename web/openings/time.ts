@@ -65,16 +65,18 @@ export interface PlaceLane extends Place {
 }
 
 /** Every place with what is reserved of it in a range. */
-export const usePlaces = (from: Instant, to: Instant) => {
+export const usePlaces = (from: Instant, to: Instant, enabled = true) => {
   const resources = useQuery({
     queryKey: ['resources'],
     queryFn: () => call(listResources),
+    enabled,
     staleTime: 300_000,
   })
   const reservations = useQuery({
     queryKey: ['reservations', from, to],
     queryFn: ({ signal }) => call(listReservations, { query: { from: iso(from), to: iso(to) }, signal }),
     placeholderData: keepPreviousData,
+    enabled,
   })
   const places = useMemo<PlaceLane[]>(() => {
     const byResource = new Map<string, ReservationOnWire[]>()

@@ -160,13 +160,13 @@ export const useArranging = (brief: Brief, view: View) => {
 export type Arranging = ReturnType<typeof useArranging>
 
 /** How full each day of a lane is, of eight hours: the ribbon's fill when there is no brief. */
-export const takenFill = (time: LaneTime, zone: string, first: Day): Float32Array => {
+export const takenFill = (time: LaneTime, zone: string, first: Day, days = RIBBON_DAYS): Float32Array => {
   const taken = time.spans.filter((span) => span.state !== 'listed' && span.end - span.start < 20 * HOUR)
   return ribbonFill(
     taken.map((span) => ({ ...span, missing: 0, stretch: 0 })),
     zone,
     first,
-    RIBBON_DAYS,
+    days,
   )
 }
 

@@ -16,7 +16,8 @@ export const PeopleSearch = ({
   inputRef: Ref<HTMLInputElement>
   taken: ReadonlySet<string>
   onPeople: (people: readonly Person[]) => void
-  onGuest: (guest: { address: string; name: string }) => void
+  /** Left out where a guest makes no sense. */
+  onGuest?: (guest: { address: string; name: string }) => void
 }) => {
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
@@ -34,7 +35,9 @@ export const PeopleSearch = ({
   const people = (query && found.data?.people) || []
   const teams = (query && found.data?.teams) || []
   const guest =
-    asGuest.success && !people.some((person) => person.address === asGuest.data) ? asGuest.data : null
+    onGuest && asGuest.success && !people.some((person) => person.address === asGuest.data)
+      ? asGuest.data
+      : null
   const done = (act: () => void) => {
     act()
     setText('')
@@ -123,7 +126,7 @@ export const PeopleSearch = ({
             {guest && (
               <Command.Item
                 value={`guest ${guest}`}
-                onSelect={() => done(() => onGuest({ address: guest, name: named?.[1]?.trim() ?? '' }))}
+                onSelect={() => done(() => onGuest?.({ address: guest, name: named?.[1]?.trim() ?? '' }))}
                 className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
               >
                 <Mail size={15} aria-hidden />

@@ -4,5 +4,6 @@ declare module 'react' {
   interface CSSProperties {
     /** The height of a lane on the board below. */
     '--lane'?: string
+    '--label'?: string
   }
 }

@@ -97,6 +97,12 @@ const FLOWERS = [
   '#87558f',
 ]
 
+/** One of the ten tones by its number; nothing without a number. */
+export const flower = (tone: number | null | undefined): string | undefined =>
+  tone === null || tone === undefined ? undefined : FLOWERS[tone]
+
+export const TONES_COUNT = FLOWERS.length
+
 export const flowerOf = (id: string): string => {
   let sum = 0
   for (const sign of id) sum = (sum * 31 + sign.charCodeAt(0)) >>> 0

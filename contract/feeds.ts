@@ -1,0 +1,161 @@
+import { SEES } from '@marmot/core/sharing'
+import { z } from 'zod'
+import { span } from './availability.ts'
+import { id, instant, route } from './route.ts'
+
+/** What an address of mine gives: my calendar, my free/busy times, or the small page of what is next. */
+export const PUBLISHED_KINDS = ['calendar', 'freebusy', 'page'] as const
+export const MOST_MONTHS = 36
+export const LEAST_MINUTES = 5
+const MOST_MINUTES = 1440
+
+export const published = z.object({
+  id,
+  kind: z.enum(PUBLISHED_KINDS),
+  sees: z.enum(SEES),
+  months: z.number(),
+  madeAt: instant,
+  readAt: instant.nullable(),
+})
+
+export const feed = z.object({
+  id,
+  name: z.string(),
+  address: z.string(),
+  everyMinutes: z.number(),
+  /** When it was last read well; null when it never was. */
+  readAt: instant.nullable(),
+  triedAt: instant.nullable(),
+  /** What went wrong the last time, in words. */
+  trouble: z.string().nullable(),
+  dates: z.number(),
+})
+export type Feed = z.infer<typeof feed>
+
+export const listFeeds = route({
+  method: 'GET',
+  path: '/api/feeds',
+  summary: 'The addresses at which I publish, and the feeds that I read.',
+  who: 'person',
+  answer: z.object({ published: z.array(published), read: z.array(feed) }),
+})
+
+export const publishFeed = route({
+  method: 'POST',
+  path: '/api/feeds/published',
+  summary: 'Publish my time at a secret address. The address is told this once.',
+  who: 'person',
+  repeatable: true,
+  body: z.object({
+    kind: z.enum(PUBLISHED_KINDS),
+    sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
+    months: z.number().int().min(1).max(MOST_MONTHS).default(2),
+  }),
+  answer: z.object({ id, address: z.string() }),
+})
+
+export const revokeFeed = route({
+  method: 'DELETE',
+  path: '/api/feeds/published/:feedId',
+  summary: 'Make an address of mine stop working.',
+  who: 'person',
+  params: z.object({ feedId: id }),
+})
+
+const given = z.object({
+  name: z.string().trim().min(1, 'is missing').max(100),
+  address: z.string().trim().max(2000),
+  everyMinutes: z.number().int().min(LEAST_MINUTES).max(MOST_MINUTES).default(60),
+})
+
+export const putFeed = route({
+  method: 'PUT',
+  path: '/api/feeds/read/:feedId',
+  summary: 'Read a calendar or free/busy from an address, from now on.',
+  who: 'person',
+  params: z.object({ feedId: id }),
+  body: given,
+  answer: feed,
+})
+
+export const deleteFeed = route({
+  method: 'DELETE',
+  path: '/api/feeds/read/:feedId',
+  summary: 'Read a feed no more, and forget what was in it.',
+  who: 'person',
+  params: z.object({ feedId: id }),
+})
+
+export const fetchFeed = route({
+  method: 'POST',
+  path: '/api/feeds/read/:feedId/fetch',
+  summary: 'Read a feed now.',
+  who: 'person',
+  params: z.object({ feedId: id }),
+  answer: feed,
+})
+
+export const readFeedSpans = route({
+  method: 'GET',
+  path: '/api/feeds/spans',
+  summary: 'What stands in feeds that I read, in a range.',
+  who: 'person',
+  query: z.object({ feeds: z.string().min(1).max(4000), from: instant, to: instant }),
+  answer: z.object({ feeds: z.array(z.object({ id, spans: z.array(span) })) }),
+})
+
+export const readPublished = route({
+  method: 'GET',
+  path: '/api/published/:token',
+  summary: 'What is published at a secret address: iCalendar, VFREEBUSY, or a small page.',
+  who: 'guest',
+  params: z.object({ token: z.string().min(20).max(100) }),
+  answersFile: true,
+})
+
+export const exportCalendar = route({
+  method: 'GET',
+  path: '/api/export',
+  summary: 'My entries as iCalendar: all of them, or those that touch a range.',
+  who: 'person',
+  query: z.object({ from: instant.optional(), to: instant.optional(), of: id.optional() }),
+  answersFile: true,
+})
+
+export const MOST_IMPORT_BYTES = 20 * 1024 * 1024
+
+export const previewImport = route({
+  method: 'POST',
+  path: '/api/imports',
+  summary: 'Look at an iCalendar file before it is imported: the body is its bytes.',
+  who: 'person',
+  rawBytes: MOST_IMPORT_BYTES,
+  answer: z.object({
+    importId: id,
+    made: z.number(),
+    changed: z.number(),
+    same: z.number(),
+    refused: z.array(z.object({ line: z.number(), title: z.string(), reason: z.string() })),
+    refusedCount: z.number(),
+    samples: z.array(z.object({ title: z.string(), start: instant, change: z.enum(['made', 'changed']) })),
+  }),
+})
+export type ImportPreview = z.infer<(typeof previewImport)['answer']>
+
+export const takeImport = route({
+  method: 'POST',
+  path: '/api/imports/:importId/take',
+  summary:
+    'Import a file that was looked at, all of it or nothing; answers with its progress, a line of JSON each.',
+  who: 'person',
+  params: z.object({ importId: id }),
+  answersFile: true,
+})
+
+/** A line of an import's progress. The last one has `changeId`, or the problem. */
+export const importProgress = z.object({
+  done: z.number(),
+  of: z.number(),
+  changeId: id.optional(),
+  trouble: z.string().optional(),
+})

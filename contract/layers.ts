@@ -1,0 +1,40 @@
+import { z } from 'zod'
+import { id, route } from './route.ts'
+
+/** Somebody's time, a place's or a feed's, laid over or beside mine. */
+export const layer = z.object({
+  kind: z.enum(['person', 'place', 'feed']),
+  id,
+  tone: z.number().int().min(0).max(9),
+  shown: z.boolean(),
+})
+export type Layer = z.infer<typeof layer>
+
+export const layerSet = z.object({ id, name: z.string(), layers: z.array(layer) })
+export type LayerSet = z.infer<typeof layerSet>
+
+export const listLayerSets = route({
+  method: 'GET',
+  path: '/api/layers',
+  summary: 'My sets of layers; the one used last comes first.',
+  who: 'person',
+  answer: z.object({ sets: z.array(layerSet) }),
+})
+
+export const putLayerSet = route({
+  method: 'PUT',
+  path: '/api/layers/:setId',
+  summary: 'Keep a set of layers and use it.',
+  who: 'person',
+  params: z.object({ setId: id }),
+  body: z.object({ name: z.string().trim().max(60), layers: z.array(layer).max(60) }),
+  answer: layerSet,
+})
+
+export const deleteLayerSet = route({
+  method: 'DELETE',
+  path: '/api/layers/:setId',
+  summary: 'Forget a set of layers.',
+  who: 'person',
+  params: z.object({ setId: id }),
+})

@@ -1,0 +1,82 @@
+import type { SpanState } from '../sharing/index.ts'
+import type { Wall } from '../time/index.ts'
+
+/** One date of an imported or exported series that differs from its rule. What is null is as in the series. */
+export interface CalendarOverride {
+  readonly recurrence: Wall
+  readonly cancelled: boolean
+  readonly starts: Wall | null
+  readonly minutes: number | null
+  readonly title: string | null
+  readonly place: string | null
+  readonly note: string | null
+  readonly shows: SpanState | null
+  readonly private: boolean | null
+}
+
+/** Somebody named in an entry from elsewhere. */
+export interface Contact {
+  readonly name: string
+  readonly address: string
+  readonly organizer: boolean
+  readonly required: boolean
+  /** RFC 5545 PARTSTAT, in lower case. */
+  readonly answer: string
+}
+
+/** An entry as it goes out to, or comes in from, iCalendar. Walls are in `zone`; `note` is HTML. */
+export interface CalendarEntry {
+  readonly uid: string
+  readonly zone: string
+  readonly starts: Wall
+  readonly minutes: number
+  readonly allDay: boolean
+  readonly rule: string | null
+  readonly added: readonly Wall[]
+  readonly excepted: readonly Wall[]
+  readonly overrides: readonly CalendarOverride[]
+  readonly title: string
+  readonly place: string
+  readonly note: string
+  readonly shows: SpanState
+  readonly private: boolean
+  readonly category: string | null
+  /** Minutes before the start. */
+  readonly reminders: readonly number[]
+  readonly contacts: readonly Contact[]
+}
+
+const ordered = (entry: CalendarEntry) => ({
+  zone: entry.zone,
+  starts: entry.starts,
+  minutes: entry.minutes,
+  allDay: entry.allDay,
+  rule: entry.rule,
+  added: [...entry.added].sort((a, b) => a - b),
+  excepted: [...entry.excepted].sort((a, b) => a - b),
+  overrides: [...entry.overrides]
+    .sort((a, b) => a.recurrence - b.recurrence)
+    .map((one) => [
+      one.recurrence,
+      one.cancelled,
+      one.starts,
+      one.minutes,
+      one.title,
+      one.place,
+      one.note,
+      one.shows,
+      one.private,
+    ]),
+  title: entry.title,
+  place: entry.place,
+  note: entry.note,
+  shows: entry.shows,
+  private: entry.private,
+  category: entry.category,
+  reminders: [...entry.reminders].sort((a, b) => a - b),
+  contacts: entry.contacts.map((one) => [one.name, one.address, one.organizer, one.required, one.answer]),
+})
+
+/** Whether two entries mean the same, whatever order their parts are in. */
+export const sameEntry = (one: CalendarEntry, other: CalendarEntry): boolean =>
+  JSON.stringify(ordered(one)) === JSON.stringify(ordered(other))

@@ -1,0 +1,5 @@
+export * from './entry.ts'
+export * from './freebusy.ts'
+export * from './read.ts'
+export * from './write.ts'
+export * from './zone-component.ts'

@@ -1,0 +1,149 @@
+import ICAL from 'ical.js'
+import { textOfNote } from '../entries/note.ts'
+import { readRule, writeRule } from '../recurrence/index.ts'
+import { DAY, dayOf, dayText, type Instant, instantOf, MINUTE, type Wall, zoneTable } from '../time/index.ts'
+import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
+import { utcTime, zoneComponent, zonedProperty } from './zone-component.ts'
+
+export const PRODUCT = '-//Corrie Institute//Marmot 0.1//EN'
+
+const YEARS_AHEAD = 10 * 366 * DAY
+
+const dateTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateString(dayText(dayOf(wall)))
+
+type Timed = Pick<CalendarEntry, 'zone' | 'allDay'>
+
+const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.Property => {
+  if (!allDay) return zonedProperty(name, wall, zone)
+  const property = new ICAL.Property(name)
+  property.setValue(dateTime(wall))
+  return property
+}
+
+/** A rule with its UNTIL as RFC 5545 section 3.3.10 wants it: in UTC, or a date where the entry is whole days. */
+const ruleValue = (rule: string, { zone, allDay }: Timed): string => {
+  const read = readRule(rule)
+  if (!read.until || read.until.utc) return rule
+  if (!allDay)
+    return writeRule({ ...read, until: { wall: instantOf(zoneTable(zone), read.until.wall), utc: true } })
+  const without = writeRule({ ...read, until: null })
+  return `${without};UNTIL=${dayText(dayOf(read.until.wall)).replace(/-/g, '')}`
+}
+
+const person = (contact: Contact): ICAL.Property => {
+  const property = new ICAL.Property(contact.organizer ? 'organizer' : 'attendee')
+  if (contact.name) property.setParameter('cn', contact.name)
+  if (!contact.organizer) {
+    property.setParameter('role', contact.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT')
+    property.setParameter('partstat', contact.answer.toUpperCase())
+  }
+  property.setValue(`mailto:${contact.address}`)
+  return property
+}
+
+const alarm = (minutes: number, title: string): ICAL.Component => {
+  const component = new ICAL.Component('valarm')
+  component.addPropertyWithValue('action', 'DISPLAY')
+  component.addPropertyWithValue('description', title || 'Reminder')
+  component.addPropertyWithValue('trigger', ICAL.Duration.fromSeconds(minutes === 0 ? 0 : -minutes * 60))
+  return component
+}
+
+/** Adds what shows, is private and is said, as far as it is given. */
+const addWords = (
+  event: ICAL.Component,
+  words: Pick<CalendarOverride, 'title' | 'place' | 'note' | 'shows' | 'private'>,
+): void => {
+  if (words.title !== null) event.addPropertyWithValue('summary', words.title)
+  if (words.place) event.addPropertyWithValue('location', words.place)
+  if (words.note) {
+    event.addPropertyWithValue('description', textOfNote(words.note))
+    const formatted = new ICAL.Property('x-alt-desc')
+    formatted.setParameter('fmttype', 'text/html')
+    formatted.setValue(words.note)
+    event.addProperty(formatted)
+  }
+  if (words.shows !== null) {
+    event.addPropertyWithValue('transp', words.shows === 'listed' ? 'TRANSPARENT' : 'OPAQUE')
+    event.addPropertyWithValue('status', words.shows === 'tentative' ? 'TENTATIVE' : 'CONFIRMED')
+    if (words.shows === 'away' || words.shows === 'held')
+      event.addPropertyWithValue('x-marmot-shows', words.shows.toUpperCase())
+  }
+  if (words.private !== null) event.addPropertyWithValue('class', words.private ? 'PRIVATE' : 'PUBLIC')
+}
+
+const addTime = (event: ICAL.Component, timed: Timed, starts: Wall, minutes: number): void => {
+  event.addProperty(timeProperty('dtstart', starts, timed))
+  if (timed.allDay) event.addProperty(timeProperty('dtend', starts + minutes * MINUTE, timed))
+  else event.addPropertyWithValue('duration', ICAL.Duration.fromSeconds(minutes * 60))
+}
+
+const overrideComponent = (
+  entry: CalendarEntry,
+  override: CalendarOverride,
+  stamp: Instant,
+): ICAL.Component => {
+  const event = new ICAL.Component('vevent')
+  event.addPropertyWithValue('uid', entry.uid)
+  event.addPropertyWithValue('dtstamp', utcTime(stamp))
+  event.addProperty(timeProperty('recurrence-id', override.recurrence, entry))
+  addTime(event, entry, override.starts ?? override.recurrence, override.minutes ?? entry.minutes)
+  addWords(event, {
+    title: override.title ?? entry.title,
+    place: override.place ?? entry.place,
+    note: override.note ?? entry.note,
+    shows: override.shows ?? entry.shows,
+    private: override.private ?? entry.private,
+  })
+  return event
+}
+
+/** An entry's VEVENTs: its own, and one for each date that was changed by itself. */
+const eventsOf = (entry: CalendarEntry, stamp: Instant): ICAL.Component[] => {
+  const event = new ICAL.Component('vevent')
+  event.addPropertyWithValue('uid', entry.uid)
+  event.addPropertyWithValue('dtstamp', utcTime(stamp))
+  addTime(event, entry, entry.starts, entry.minutes)
+  addWords(event, entry)
+  if (entry.rule !== null)
+    event.addPropertyWithValue('rrule', ICAL.Recur.fromString(ruleValue(entry.rule, entry)))
+  for (const wall of entry.added) event.addProperty(timeProperty('rdate', wall, entry))
+  const cancelled = entry.overrides.filter((one) => one.cancelled).map((one) => one.recurrence)
+  for (const wall of [...entry.excepted, ...cancelled]) event.addProperty(timeProperty('exdate', wall, entry))
+  if (entry.category) event.addPropertyWithValue('categories', entry.category)
+  for (const contact of entry.contacts) event.addProperty(person(contact))
+  for (const minutes of entry.reminders) event.addSubcomponent(alarm(minutes, entry.title))
+  const changed = entry.overrides.filter((one) => !one.cancelled)
+  return [event, ...changed.map((one) => overrideComponent(entry, one, stamp))]
+}
+
+/** A calendar with nothing in it yet. */
+export const newCalendar = (name: string | null): ICAL.Component => {
+  const calendar = new ICAL.Component('vcalendar')
+  calendar.addPropertyWithValue('prodid', PRODUCT)
+  calendar.addPropertyWithValue('version', '2.0')
+  if (name) calendar.addPropertyWithValue('name', name)
+  return calendar
+}
+
+/** The text of a component as it travels. */
+export const textOf = (component: ICAL.Component): string => `${component.toString()}\r\n`
+
+/**
+ * Entries as an iCalendar object, each zone with its own VTIMEZONE. `stamp` is DTSTAMP, an instant in milliseconds.
+ */
+export const writeCalendar = (entries: readonly CalendarEntry[], name: string, stamp: Instant): string => {
+  const calendar = newCalendar(name)
+  const zones = new Map<string, { from: Wall; to: Wall }>()
+  for (const entry of entries) {
+    if (entry.allDay) continue
+    const walls = [entry.starts, ...entry.added, ...entry.overrides.flatMap((one) => one.starts ?? [])]
+    const known = zones.get(entry.zone) ?? { from: entry.starts, to: entry.starts }
+    const last = Math.max(...walls) + (entry.rule ? YEARS_AHEAD : 0)
+    zones.set(entry.zone, { from: Math.min(known.from, ...walls), to: Math.max(known.to, last) })
+  }
+  for (const [zone, { from, to }] of zones)
+    calendar.addSubcomponent(zoneComponent(zone, from - DAY, to + DAY))
+  for (const entry of entries) for (const event of eventsOf(entry, stamp)) calendar.addSubcomponent(event)
+  return textOf(calendar)
+}

@@ -1,0 +1,168 @@
+import type { CHANGE_KINDS } from '@marmot/contract/entries'
+import { addActNotice } from '../notices/index.ts'
+import { at, type Sql } from '../platform/database.ts'
+import { notFound, ProblemError } from '../platform/problems.ts'
+import { writeOccurrences } from './occurrences.ts'
+import { nextVersion } from './store.ts'
+
+type Kind = (typeof CHANGE_KINDS)[number]
+
+/** An entry's state before a change, as JSON of its rows; null for one that the change makes. */
+type State = Record<string, unknown> | null
+
+/** What is kept of each entry that a change touched: the version it left, and what was before. */
+interface Touched {
+  readonly id: string
+  readonly version: number
+  readonly was: State
+}
+
+/** The state of an entry, to be kept with the change that is about to be made. */
+export const stateOf = async (sql: Sql, entryId: string): Promise<State> =>
+  (
+    await sql.query<{ state: State }>(
+      `select jsonb_build_object(
+                'entry', to_jsonb(e),
+                'overrides', coalesce((select jsonb_agg(to_jsonb(v)) from override v where v.entry_id = e.id), '[]'),
+                'own', (select jsonb_build_object('category_id', p.category_id, 'reminders', p.reminders)
+                          from participant p where p.entry_id = e.id and p.organizer)) as state
+         from entry e where e.id = $1`,
+      [entryId],
+    )
+  ).rows[0]?.state ?? null
+
+const putBack = async (sql: Sql, entryId: string, state: NonNullable<State>): Promise<void> => {
+  await sql.query(
+    `update entry e set zone = r.zone, starts = r.starts, minutes = r.minutes, all_day = r.all_day, rule = r.rule,
+            added = r.added, excepted = r.excepted, title = r.title, place = r.place, note = r.note, shows = r.shows,
+            private = r.private, deleted_at = r.deleted_at, contacts = r.contacts
+       from jsonb_populate_record(null::entry, $2::jsonb -> 'entry') r where e.id = $1`,
+    [entryId, JSON.stringify(state)],
+  )
+  await sql.query('delete from override where entry_id = $1', [entryId])
+  await sql.query(
+    "insert into override select * from jsonb_populate_recordset(null::override, $1::jsonb -> 'overrides')",
+    [JSON.stringify(state)],
+  )
+  await sql.query(
+    `update participant p set reminders = r.reminders,
+            category_id = (select c.id from category c where c.id = r.category_id)
+       from jsonb_populate_record(null::participant, $2::jsonb -> 'own') r where p.entry_id = $1 and p.organizer`,
+    [entryId, JSON.stringify(state)],
+  )
+}
+
+/**
+ * Keeps a change with what was before it, and tells the owner when somebody else made it. Run after the entries have
+ * their new versions, in the same transaction.
+ */
+export const noteChange = async (
+  sql: Sql,
+  change: { ownerId: string; actorId: string; kind: Kind; title: string; entries: readonly Touched[] },
+  now: number,
+): Promise<string> => {
+  const rows = await sql.query<{ id: string }>(
+    `insert into change (owner_id, actor_id, entry_id, kind, title, entries, at)
+     values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+    [
+      change.ownerId,
+      change.actorId,
+      change.entries[0]?.id ?? null,
+      change.kind,
+      change.title,
+      JSON.stringify(change.entries),
+      at(now),
+    ],
+  )
+  const id = rows.rows[0]?.id ?? ''
+  if (change.actorId !== change.ownerId) await addActNotice(sql, change.ownerId, change.actorId, id, now)
+  return id
+}
+
+const changedSince = (): ProblemError =>
+  new ProblemError(
+    409,
+    'changed-since',
+    'It was changed again since, so this cannot be taken back. Nothing was changed now.',
+  )
+
+/** Deletes what a change made, all at once: an import can be ten thousand entries. */
+const unmake = async (sql: Sql, made: readonly Touched[], now: number): Promise<void> => {
+  if (made.length === 0) return
+  const gone = await sql.query(
+    `update entry e set deleted_at = $3, version = e.version + 1
+       from unnest($1::uuid[], $2::integer[]) m(id, version) where e.id = m.id and e.version = m.version`,
+    [made.map((one) => one.id), made.map((one) => one.version), at(now)],
+  )
+  if (gone.rowCount !== made.length) throw changedSince()
+  await sql.query('delete from occurrence where entry_id = any($1)', [made.map((one) => one.id)])
+}
+
+interface ChangeRow {
+  owner_id: string
+  actor_id: string
+  entries: Touched[]
+  undone: boolean
+}
+
+/**
+ * Takes a change back: every entry it touched gets its state of before, if it still has the version that the change
+ * left. Whoever made the change may, and the owner. Doing it twice is doing it once. Gives the owner's id.
+ */
+export const undo = async (sql: Sql, changeId: string, askerId: string, now: number): Promise<string> => {
+  const rows = await sql.query<ChangeRow>(
+    `select owner_id, actor_id, entries, undone_at is not null as undone from change
+      where id = $1 and (owner_id = $2 or actor_id = $2) for update`,
+    [changeId, askerId],
+  )
+  const [change] = rows.rows
+  if (!change) throw notFound('change')
+  if (change.undone) return change.owner_id
+  if (change.entries.length === 0)
+    throw new ProblemError(409, 'too-late', 'That was too long ago to be taken back.')
+  const made = change.entries.filter((one) => one.was === null)
+  await unmake(sql, made, now)
+  for (const { id, version, was } of change.entries) {
+    if (!was) continue
+    const current = await sql.query<{ version: number }>(
+      'select version from entry where id = $1 for update',
+      [id],
+    )
+    if (current.rows[0]?.version !== version) throw changedSince()
+    await putBack(sql, id, was)
+    await nextVersion(sql, id)
+    await writeOccurrences(sql, id, now)
+  }
+  await sql.query('update change set undone_at = $2 where id = $1', [changeId, at(now)])
+  return change.owner_id
+}
+
+/** What others did for a person, and what they did for others, newest first. */
+export const readChanges = async (sql: Sql, personId: string) =>
+  (
+    await sql.query<{
+      id: string
+      kind: Kind
+      title: string
+      actor: string
+      owner: string
+      forMe: boolean
+      at: Date
+      undone: boolean
+    }>(
+      `select c.id, c.kind, c.title, a.name as actor, o.name as owner, c.owner_id = $1 as "forMe", c.at,
+              c.undone_at is not null as undone
+         from change c join person a on a.id = c.actor_id join person o on o.id = c.owner_id
+        where c.actor_id <> c.owner_id and (c.owner_id = $1 or c.actor_id = $1) order by c.at desc limit 100`,
+      [personId],
+    )
+  ).rows.map((row) => ({ ...row, at: row.at.toISOString() }))
+
+/** Forgets the states of long ago: what was done stays to be looked up, but cannot be taken back any more. */
+export const tidyChanges = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query(
+    "update change set entries = '[]' where at < $1::timestamptz - interval '60 days' and entries <> '[]'",
+    [at(now)],
+  )
+  await sql.query("delete from attachment where removed_at < $1::timestamptz - interval '7 days'", [at(now)])
+}

@@ -1,0 +1,256 @@
+import type { Layer } from '@marmot/contract/layers'
+import { ChevronLeft, ChevronRight, Eye, EyeOff, Layers, X } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useRef, useState } from 'react'
+import { useFeeds } from '../feeds/feeds.ts'
+import { usePlaces } from '../openings/time.ts'
+import { PeopleSearch } from '../people/people-search.tsx'
+import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
+import type { KnownLayer, useLayerSets } from './layers.ts'
+
+/** One layer: whose it is, its colour, whether it is shown, and at which level one looks at it. */
+const Chip = ({
+  layer,
+  onChange,
+  onMove,
+  onRemove,
+}: {
+  layer: KnownLayer
+  onChange: (change: Partial<Layer>) => void
+  onMove: (by: 1 | -1) => void
+  onRemove: () => void
+}) => (
+  <li
+    className={`group flex items-center gap-1.5 rounded-md border border-line bg-paper px-2 py-0.5 text-sm ${layer.shown ? '' : 'opacity-60'}`}
+  >
+    <button
+      type="button"
+      title="Another colour"
+      aria-label={`Another colour for ${layer.name}`}
+      onClick={() => onChange({ tone: (layer.tone + 1) % TONES_COUNT })}
+      className="size-3.5 rounded-full"
+      style={{ background: layer.colour }}
+    />
+    <span className="whitespace-nowrap">
+      {layer.name} <span className="text-soft">{layer.about}</span>
+    </span>
+    <button
+      type="button"
+      aria-label={layer.shown ? `Hide ${layer.name}` : `Show ${layer.name}`}
+      aria-pressed={layer.shown}
+      onClick={() => onChange({ shown: !layer.shown })}
+    >
+      {layer.shown ? <Eye size={14} aria-hidden /> : <EyeOff size={14} aria-hidden />}
+    </button>
+    <span className="hidden items-center group-focus-within:flex group-hover:flex">
+      <button type="button" aria-label={`${layer.name} earlier`} onClick={() => onMove(-1)}>
+        <ChevronLeft size={14} aria-hidden />
+      </button>
+      <button type="button" aria-label={`${layer.name} later`} onClick={() => onMove(1)}>
+        <ChevronRight size={14} aria-hidden />
+      </button>
+    </span>
+    <button type="button" aria-label={`Remove ${layer.name}`} onClick={onRemove}>
+      <X size={14} aria-hidden />
+    </button>
+  </li>
+)
+
+/** Adds somebody, a team, a place or a feed as a layer. */
+const AddLayer = ({
+  taken,
+  onAdd,
+}: {
+  taken: ReadonlySet<string>
+  onAdd: (layers: Pick<Layer, 'kind' | 'id'>[]) => void
+}) => {
+  const input = useRef<HTMLInputElement>(null)
+  const [open, setOpen] = useState(false)
+  const { places } = usePlaces(0, 1, open)
+  const feeds = useFeeds()
+  const select = (label: string, kind: Layer['kind'], choices: readonly { id: string; name: string }[]) =>
+    choices.length > 0 && (
+      <select
+        aria-label={label}
+        value=""
+        onChange={(event) => {
+          onAdd([{ kind, id: event.target.value }])
+          setOpen(false)
+        }}
+        className="rounded-md border border-soft/50 bg-paper px-2 py-1 text-sm"
+      >
+        <option value="">{label}</option>
+        {choices
+          .filter((each) => !taken.has(each.id))
+          .map((each) => (
+            <option key={each.id} value={each.id}>
+              {each.name}
+            </option>
+          ))}
+      </select>
+    )
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button tone="quiet">
+          <Layers size={15} aria-hidden /> Lay somebody’s time beside mine
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          onOpenAutoFocus={(event) => {
+            event.preventDefault()
+            input.current?.focus()
+          }}
+          className="z-40 flex w-80 flex-col gap-2 rounded-md border border-line bg-paper p-3 shadow-xl"
+        >
+          <PeopleSearch
+            inputRef={input}
+            taken={taken}
+            onPeople={(people) => {
+              onAdd(people.filter((one) => !taken.has(one.id)).map((one) => ({ kind: 'person', id: one.id })))
+              setOpen(false)
+            }}
+          />
+          {select(
+            'Add a place',
+            'place',
+            [...places].sort((a, b) => a.name.localeCompare(b.name)),
+          )}
+          {select('Add a feed', 'feed', feeds.data?.read ?? [])}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+/** The layers in use: add, show or hide, colour, order, remove; kept as a set, of which one can have several. */
+export const LayerBar = ({
+  sets,
+  layers,
+  over,
+  me,
+  onOver,
+}: {
+  sets: ReturnType<typeof useLayerSets>
+  layers: readonly KnownLayer[]
+  /** Laid over mine, rather than a lane each. */
+  over: boolean
+  me: string
+  onOver: (over: boolean) => void
+}) => {
+  const [naming, setNaming] = useState<string | null>(null)
+  const current: readonly Layer[] = sets.current?.layers ?? []
+  const taken = new Set([me, ...current.map((layer) => layer.id)])
+  const change = (id: string, part: Partial<Layer>) =>
+    sets.put(current.map((layer) => (layer.id === id ? { ...layer, ...part } : layer)))
+  const move = (id: string, by: 1 | -1) => {
+    const at = current.findIndex((layer) => layer.id === id)
+    const next = [...current]
+    const [one] = next.splice(at, 1)
+    if (one) next.splice(Math.max(0, at + by), 0, one)
+    sets.put(next)
+  }
+  const add = (added: Pick<Layer, 'kind' | 'id'>[]) =>
+    sets.put([
+      ...current,
+      ...added.map((one, i) => ({ ...one, shown: true, tone: (current.length + i) % TONES_COUNT })),
+    ])
+  return (
+    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-4.5 pb-1 max-md:px-2.5">
+      <AddLayer taken={taken} onAdd={add} />
+      <ul className="contents" aria-label="Layers">
+        {layers.map((layer) => (
+          <Chip
+            key={layer.id}
+            layer={layer}
+            onChange={(part) => change(layer.id, part)}
+            onMove={(by) => move(layer.id, by)}
+            onRemove={() => sets.put(current.filter((each) => each.id !== layer.id))}
+          />
+        ))}
+      </ul>
+      {layers.length > 0 && (
+        <>
+          <fieldset aria-label="How layers lie" className="flex text-sm">
+            {[
+              { value: false, words: 'a lane each' },
+              { value: true, words: 'over mine' },
+            ].map((each) => (
+              <button
+                key={each.words}
+                type="button"
+                aria-pressed={over === each.value}
+                onClick={() => onOver(each.value)}
+                className="border border-line px-2 py-0.5 first:rounded-l-md last:rounded-r-md aria-pressed:bg-ink aria-pressed:text-ground"
+              >
+                {each.words}
+              </button>
+            ))}
+          </fieldset>
+          {naming === null ? (
+            <button
+              type="button"
+              className="text-sm underline"
+              onClick={() => setNaming(sets.current?.name ?? '')}
+            >
+              {sets.current?.name ? `Set: ${sets.current.name}` : 'Name this set'}
+            </button>
+          ) : (
+            <form
+              onSubmit={(event) => {
+                event.preventDefault()
+                if (sets.current) sets.keep({ ...sets.current, name: naming.trim() })
+                setNaming(null)
+              }}
+            >
+              <input
+                // biome-ignore lint/a11y/noAutofocus: the field has just been asked for
+                autoFocus
+                aria-label="Name of this set"
+                value={naming}
+                maxLength={60}
+                onChange={(event) => setNaming(event.target.value)}
+                onBlur={() => setNaming(null)}
+                className="w-36 rounded border border-line bg-paper px-1.5 text-sm"
+              />
+            </form>
+          )}
+        </>
+      )}
+      {(sets.sets.length > 1 || (sets.current?.name && layers.length > 0)) && (
+        <select
+          aria-label="Another set of layers"
+          value=""
+          onChange={(event) => {
+            if (event.target.value === 'new') {
+              sets.keep({ id: crypto.randomUUID(), name: '', layers: [] })
+              return
+            }
+            const set = sets.sets.find((each) => each.id === event.target.value)
+            if (set) sets.keep(set)
+          }}
+          className="rounded-md border border-line bg-paper px-1.5 text-sm"
+        >
+          <option value="">other sets…</option>
+          {sets.sets.slice(1).map((set) => (
+            <option key={set.id} value={set.id}>
+              {set.name || `${set.layers.length} layers, unnamed`}
+            </option>
+          ))}
+          <option value="new">a new set</option>
+        </select>
+      )}
+    </div>
+  )
+}
+
+/** A layer's name on a lane of its own. */
+export const LayerLabel = ({ layer }: { layer: KnownLayer }) => (
+  <div className="flex items-center gap-1.5 pl-3 text-[13px] text-soft leading-tight">
+    <i className="size-2.5 shrink-0 rounded-full" style={{ background: flower(layer.tone) }} />
+    <span className="truncate">{layer.name}</span>
+  </div>
+)

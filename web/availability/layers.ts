@@ -1,0 +1,121 @@
+import {
+  deleteLayerSet,
+  type Layer,
+  type LayerSet,
+  listLayerSets,
+  putLayerSet,
+} from '@marmot/contract/layers'
+import type { LaneTime } from '@marmot/core/availability'
+import type { Instant } from '@marmot/core/time'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import { call } from '../app/api.ts'
+import { useMe } from '../app/session.tsx'
+import { useFeedSpans, useFeeds } from '../feeds/feeds.ts'
+import { laneOf, unknownLane, usePeople, usePlaces, useTime } from '../openings/time.ts'
+import { flower } from '../ui/parts.tsx'
+
+const SEES_WORDS = {
+  nothing: 'unknown',
+  busy: 'busy times',
+  headlines: 'headlines',
+  everything: 'everything',
+} as const
+
+/** A layer with what is known of it: whose, at which level, and the lane. */
+export interface KnownLayer extends Layer {
+  readonly name: string
+  readonly about: string
+  readonly colour: string
+  readonly time: LaneTime
+}
+
+/** My sets of layers; the first is the one in use. Changes are kept at once, so that they are there next time. */
+export const useLayerSets = () => {
+  const queries = useQueryClient()
+  const answer = useQuery({ queryKey: ['layers'], queryFn: () => call(listLayerSets), staleTime: 60_000 })
+  const sets = answer.data?.sets ?? []
+  const keep = async (set: LayerSet) => {
+    const others = sets.filter((each) => each.id !== set.id)
+    queries.setQueryData(['layers'], { sets: [set, ...others] })
+    try {
+      await call(putLayerSet, {
+        params: { setId: set.id },
+        body: { name: set.name, layers: [...set.layers] },
+      })
+    } finally {
+      await queries.invalidateQueries({ queryKey: ['layers'] })
+    }
+  }
+  const forget = async (setId: string) => {
+    await call(deleteLayerSet, { params: { setId } })
+    await queries.invalidateQueries({ queryKey: ['layers'] })
+  }
+  const current = sets[0] ?? null
+  const put = (layers: readonly Layer[]) =>
+    keep({ id: current?.id ?? crypto.randomUUID(), name: current?.name ?? '', layers: [...layers] })
+  return { sets, current, keep, forget, put, pending: answer.isPending }
+}
+
+const NO_LAYERS: readonly Layer[] = []
+
+/** The layers of the set in use, with their time in a range. Somebody who shares nothing is unknown, never free. */
+export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, to: Instant): KnownLayer[] => {
+  const { person: me } = useMe()
+  const ids = (kind: Layer['kind']) => layers.filter((layer) => layer.kind === kind).map((layer) => layer.id)
+  const peopleIds = ids('person')
+  const people = usePeople(peopleIds)
+  const time = useTime(peopleIds, from, to)
+  const { places } = usePlaces(from, to, ids('place').length > 0)
+  const feeds = useFeeds()
+  const feedSpans = useFeedSpans(ids('feed'), from, to)
+  return useMemo(
+    () =>
+      layers.map((layer): KnownLayer => {
+        const colour = flower(layer.tone) ?? 'var(--soft)'
+        if (layer.kind === 'person') {
+          const person = people.data?.people.find((each) => each.id === layer.id)
+          const theirs = time.data?.people.find((each) => each.personId === layer.id)
+          return {
+            ...layer,
+            colour,
+            name: person?.name ?? '…',
+            about: theirs ? SEES_WORDS[theirs.sees] : 'fetching…',
+            time: theirs ? laneOf(theirs) : unknownLane(me.zone),
+          }
+        }
+        if (layer.kind === 'place') {
+          const place = places.find((each) => each.id === layer.id)
+          return {
+            ...layer,
+            colour,
+            name: place?.name ?? '…',
+            about: 'place',
+            time: place?.time ?? unknownLane(me.zone),
+          }
+        }
+        const feed = feeds.data?.read.find((each) => each.id === layer.id)
+        const spans = feedSpans.data?.feeds.find((each) => each.id === layer.id)?.spans
+        return {
+          ...layer,
+          colour,
+          name: feed?.name ?? 'a feed that is gone',
+          about: feed?.trouble ? '⚠ could not be read' : 'feed',
+          time: spans
+            ? {
+                zone: me.zone,
+                known: true,
+                hours: [],
+                outside: 'outside',
+                spans: spans.map((span) => ({
+                  ...span,
+                  start: Date.parse(span.start),
+                  end: Date.parse(span.end),
+                })),
+              }
+            : unknownLane(me.zone),
+        }
+      }),
+    [layers, people.data, time.data, places, feeds.data, feedSpans.data, me.zone],
+  )
+}

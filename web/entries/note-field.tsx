@@ -1,0 +1,95 @@
+import { EditorContent, useEditor } from '@tiptap/react'
+import StarterKit from '@tiptap/starter-kit'
+import { Bold, Italic, Link as LinkIcon, List, ListOrdered } from 'lucide-react'
+import type { ReactNode } from 'react'
+
+/** The formatted description of an entry. Fetched only when a sheet is open. */
+export const NoteField = ({
+  value,
+  locked,
+  onChange,
+}: {
+  value: string
+  locked: boolean
+  onChange: (html: string) => void
+}) => {
+  const editor = useEditor({
+    extensions: [StarterKit.configure({ heading: false, horizontalRule: false })],
+    content: value,
+    editable: !locked,
+    editorProps: {
+      attributes: {
+        'aria-label': 'Description',
+        role: 'textbox',
+        'aria-multiline': 'true',
+        class: 'note min-h-20 px-2.5 py-1.5 outline-none',
+      },
+    },
+    onUpdate: ({ editor: changed }) => onChange(changed.isEmpty ? '' : changed.getHTML()),
+  })
+  if (!editor) return null
+  const tool = (label: string, on: boolean, run: () => void, icon: ReactNode) => (
+    <button
+      type="button"
+      aria-label={label}
+      aria-pressed={on}
+      title={label}
+      onClick={run}
+      className="grid size-7 place-items-center rounded hover:bg-shade aria-pressed:bg-shade"
+    >
+      {icon}
+    </button>
+  )
+  const chain = () => editor.chain().focus()
+  return (
+    <div className="flex flex-col gap-0.5">
+      <span className="text-soft text-sm">Description</span>
+      <div className="rounded-md border border-soft/50 bg-paper focus-within:outline-2 focus-within:outline-gentian">
+        {!locked && (
+          <div className="flex gap-0.5 border-line border-b px-1 py-0.5">
+            {tool(
+              'Bold',
+              editor.isActive('bold'),
+              () => chain().toggleBold().run(),
+              <Bold size={15} aria-hidden />,
+            )}
+            {tool(
+              'Italic',
+              editor.isActive('italic'),
+              () => chain().toggleItalic().run(),
+              <Italic size={15} aria-hidden />,
+            )}
+            {tool(
+              'List',
+              editor.isActive('bulletList'),
+              () => chain().toggleBulletList().run(),
+              <List size={15} aria-hidden />,
+            )}
+            {tool(
+              'Numbered list',
+              editor.isActive('orderedList'),
+              () => chain().toggleOrderedList().run(),
+              <ListOrdered size={15} aria-hidden />,
+            )}
+            {tool(
+              'Link',
+              editor.isActive('link'),
+              () => {
+                if (editor.isActive('link')) chain().unsetLink().run()
+                else {
+                  const selected = editor.state.doc.textBetween(
+                    editor.state.selection.from,
+                    editor.state.selection.to,
+                  )
+                  if (/^https?:\/\//.test(selected)) chain().setLink({ href: selected }).run()
+                }
+              },
+              <LinkIcon size={15} aria-hidden />,
+            )}
+          </div>
+        )}
+        <EditorContent editor={editor} />
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,130 @@
+import { type ReadLine, readLine } from '@marmot/core/entries'
+import { ruleInWords } from '@marmot/core/recurrence'
+import { instantOf, lengthInWords, MINUTE, spanInWords, wallOf, wallText } from '@marmot/core/time'
+import { type RefObject, useState } from 'react'
+import { problemWords } from '../app/api.ts'
+import { useMe, useNow } from '../app/session.tsx'
+import { Button } from '../ui/parts.tsx'
+import type { Editing } from './entry-sheet.tsx'
+import { useEntryWrites } from './writes.ts'
+
+/** Makes an entry from one line of text, saying what was understood before it is made. */
+export const QuickLine = ({
+  inputRef,
+  of,
+  onMore,
+  onMade,
+}: {
+  inputRef: RefObject<HTMLInputElement | null>
+  of: string | undefined
+  onMore: (editing: Editing) => void
+  onMade: (start: number) => void
+}) => {
+  const { person, zone } = useMe()
+  const now = useNow()
+  const writes = useEntryWrites()
+  const [text, setText] = useState('')
+  const [focused, setFocused] = useState(false)
+  const [trouble, setTrouble] = useState('')
+  const [busy, setBusy] = useState(false)
+  const line = text.trim() ? readLine(text, now, zone) : null
+  const wall = line ? wallOf(line.day, line.minute) : 0
+  const start = instantOf(zone, wall)
+  const end = line?.allDay
+    ? instantOf(zone, wall + line.minutes * MINUTE)
+    : start + (line?.minutes ?? 0) * MINUTE
+  const done = () => {
+    setText('')
+    inputRef.current?.blur()
+  }
+  const make = async (read: ReadLine) => {
+    setBusy(true)
+    setTrouble('')
+    try {
+      await writes.make(
+        {
+          title: read.title,
+          place: read.place,
+          starts: wallText(wall),
+          minutes: read.minutes,
+          allDay: read.allDay,
+          zone: person.zone,
+          repetition: read.rule ? { rule: read.rule, added: [], excepted: [] } : null,
+          ...(of ? { of } : {}),
+        },
+        crypto.randomUUID(),
+      )
+      onMade(start)
+      done()
+    } catch (error) {
+      setTrouble(problemWords(error))
+    }
+    setBusy(false)
+  }
+  return (
+    <form
+      className="relative min-w-0 flex-1"
+      onFocus={() => setFocused(true)}
+      onBlur={(event) => {
+        if (!event.currentTarget.contains(event.relatedTarget)) setFocused(false)
+      }}
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (line && !busy) make(line)
+      }}
+    >
+      <input
+        ref={inputRef}
+        aria-label="Write an entry in one line"
+        placeholder="Core freezer defrost thu 10:45 45m at Firn"
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value)
+          setTrouble('')
+        }}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') done()
+        }}
+        className="w-full rounded-md border border-soft/50 bg-paper px-2.5 py-1"
+      />
+      {focused && text.trim() !== '' && (
+        <div
+          role="status"
+          className="absolute top-full right-0 left-0 z-30 mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
+        >
+          {line ? (
+            <>
+              <span className="min-w-0 flex-1 basis-72">
+                <b className="font-semibold">{line.title}</b>
+                {line.place && <> at {line.place}</>}
+                <br />
+                {spanInWords(start, end, zone, now)} · {lengthInWords(line.minutes)}
+                {line.rule && <> · {ruleInWords(line.rule, wall)}</>}
+                {line.assumed.length > 0 && <span className="text-soft"> ({line.assumed.join('; ')})</span>}
+              </span>
+              <Button
+                onClick={() => {
+                  onMore({
+                    start,
+                    end,
+                    date: null,
+                    said: { title: line.title, place: line.place, allDay: line.allDay, rule: line.rule },
+                  })
+                  done()
+                }}
+              >
+                More…
+              </Button>
+              <Button tone="primary" type="submit" disabled={busy}>
+                {busy ? 'Making…' : 'Make it'}
+              </Button>
+            </>
+          ) : (
+            <span className="text-soft">Give it a title, too.</span>
+          )}
+          {trouble && <span className="basis-full text-coral">⚠ {trouble}</span>}
+        </div>
+      )}
+    </form>
+  )
+}

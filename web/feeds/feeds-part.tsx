@@ -1,0 +1,320 @@
+import {
+  deleteFeed,
+  type Feed,
+  fetchFeed,
+  MOST_MONTHS,
+  type PUBLISHED_KINDS,
+  publishFeed,
+  putFeed,
+  revokeFeed,
+} from '@marmot/contract/feeds'
+import { dayOf, lengthInWords, shortDay, shortTime, toWall } from '@marmot/core/time'
+import { useQueryClient } from '@tanstack/react-query'
+import { type FormEvent, useState } from 'react'
+import { call, problemWords } from '../app/api.ts'
+import { useMe, useNow } from '../app/session.tsx'
+import { useUndo } from '../app/undo.tsx'
+import { Button, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { useFeeds } from './feeds.ts'
+
+type Kind = (typeof PUBLISHED_KINDS)[number]
+
+const KIND_WORDS: Record<Kind, string> = {
+  calendar: 'My calendar, as iCalendar',
+  freebusy: 'My free/busy times',
+  page: 'A small page of the coming week',
+}
+const SEES_WORDS: Record<string, string> = {
+  busy: 'busy times',
+  headlines: 'headlines',
+  everything: 'everything but what is private',
+}
+
+const useRefresh = () => {
+  const queries = useQueryClient()
+  return () => queries.invalidateQueries({ queryKey: ['time'] })
+}
+
+const Publish = ({ onDone }: { onDone: (address: string, kind: Kind) => void }) => {
+  const [kind, setKind] = useState<Kind>('calendar')
+  const [sees, setSees] = useState<'busy' | 'headlines' | 'everything'>('busy')
+  const [months, setMonths] = useState(2)
+  const [trouble, setTrouble] = useState('')
+  const refresh = useRefresh()
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    try {
+      const { address } = await call(publishFeed, { body: { kind, sees, months }, key: crypto.randomUUID() })
+      onDone(address, kind)
+      await refresh()
+    } catch (error) {
+      setTrouble(problemWords(error))
+    }
+  }
+  return (
+    <form onSubmit={submit} className="flex flex-wrap items-end gap-2">
+      <Field label="Publish">
+        {(props) => (
+          <select {...props} value={kind} onChange={(event) => setKind(event.target.value as Kind)}>
+            {Object.entries(KIND_WORDS).map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {kind !== 'freebusy' && (
+        <Field label="showing">
+          {(props) => (
+            <select {...props} value={sees} onChange={(event) => setSees(event.target.value as 'busy')}>
+              {Object.entries(SEES_WORDS).map(([value, words]) => (
+                <option key={value} value={value}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      {kind !== 'page' && (
+        <Field label="months ahead">
+          {(props) => (
+            <input
+              {...props}
+              type="number"
+              min={1}
+              max={MOST_MONTHS}
+              value={months}
+              onChange={(event) =>
+                setMonths(Math.max(1, Math.min(MOST_MONTHS, Number(event.target.value) || 1)))
+              }
+              style={{ width: '5.5em' }}
+            />
+          )}
+        </Field>
+      )}
+      <Button type="submit">Make an address</Button>
+      {trouble && <Trouble>{trouble}</Trouble>}
+    </form>
+  )
+}
+
+/** Addresses of mine: what each shows, when it was last read, and how to stop it. */
+const PublishedPart = () => {
+  const feeds = useFeeds()
+  const { zone } = useMe()
+  const refresh = useRefresh()
+  const [fresh, setFresh] = useState<{ address: string; kind: Kind } | null>(null)
+  const [copied, setCopied] = useState(false)
+  const [trouble, setTrouble] = useState('')
+  const revoke = async (feedId: string) => {
+    try {
+      await call(revokeFeed, { params: { feedId } })
+      await refresh()
+    } catch (error) {
+      setTrouble(problemWords(error))
+    }
+  }
+  const shown =
+    fresh?.kind === 'page'
+      ? `<iframe src="${fresh.address}" width="320" height="420"></iframe>`
+      : fresh?.address
+  return (
+    <div className="flex flex-col gap-2">
+      <p className="text-soft text-sm">
+        Whoever has such an address can read it, so give it only to whom you mean. It is told once; make
+        another when it is lost.
+      </p>
+      {feeds.data?.published.length === 0 && <Empty>You publish nothing.</Empty>}
+      <ul className="flex flex-col">
+        {feeds.data?.published.map((one) => (
+          <li key={one.id} className="flex items-center gap-3 border-line/60 border-b py-1">
+            <span className="min-w-0 flex-1">
+              <b className="font-semibold">{KIND_WORDS[one.kind]}</b>{' '}
+              <span className="text-soft">
+                {one.kind === 'freebusy' ? 'busy times' : SEES_WORDS[one.sees]}
+                {one.kind === 'page' ? '' : `, ${one.months} months ahead`}, since{' '}
+                {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
+                {one.readAt ? `last read ${shortTime(Date.parse(one.readAt), zone)}` : 'never read'}
+              </span>
+            </span>
+            <Button tone="trouble" onClick={() => revoke(one.id)}>
+              Stop it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {fresh && (
+        <div role="status" className="flex flex-wrap items-center gap-2 rounded-md bg-shade p-2.5">
+          <code className="min-w-0 flex-1 break-all text-[13px]" data-testid="address">
+            {shown}
+          </code>
+          <Button
+            tone="primary"
+            onClick={() => navigator.clipboard?.writeText(shown ?? '').then(() => setCopied(true))}
+          >
+            {copied ? 'Copied' : 'Copy it'}
+          </Button>
+        </div>
+      )}
+      <Publish
+        onDone={(address, kind) => {
+          setFresh({ address, kind })
+          setCopied(false)
+        }}
+      />
+      {trouble && <Trouble>{trouble}</Trouble>}
+    </div>
+  )
+}
+
+const EVERY = [5, 15, 60, 240, 720, 1440]
+
+const FeedForm = ({ feed, onDone }: { feed: Feed | null; onDone: () => void }) => {
+  const [name, setName] = useState(feed?.name ?? '')
+  const [address, setAddress] = useState(feed?.address ?? '')
+  const [everyMinutes, setEvery] = useState(feed?.everyMinutes ?? 60)
+  const [id] = useState(() => feed?.id ?? crypto.randomUUID())
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState('')
+  const refresh = useRefresh()
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    setBusy(true)
+    setTrouble('')
+    try {
+      await call(putFeed, { params: { feedId: id }, body: { name, address, everyMinutes } })
+      await refresh()
+      onDone()
+    } catch (error) {
+      setTrouble(problemWords(error))
+    }
+    setBusy(false)
+  }
+  return (
+    <form onSubmit={submit} className="flex flex-wrap items-end gap-2">
+      <Field label="Name">
+        {(props) => (
+          <input {...props} required value={name} onChange={(event) => setName(event.target.value)} />
+        )}
+      </Field>
+      <div className="min-w-60 flex-1">
+        <Field label="Address of a calendar or of free/busy times">
+          {(props) => (
+            <input
+              {...props}
+              required
+              inputMode="url"
+              placeholder="https://…"
+              value={address}
+              onChange={(event) => setAddress(event.target.value)}
+            />
+          )}
+        </Field>
+      </div>
+      <Field label="Read it every">
+        {(props) => (
+          <select {...props} value={everyMinutes} onChange={(event) => setEvery(Number(event.target.value))}>
+            {EVERY.map((minutes) => (
+              <option key={minutes} value={minutes}>
+                {lengthInWords(minutes)}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <Button type="submit" disabled={busy}>
+        {busy ? 'Reading…' : feed ? 'Keep the change' : 'Read this feed'}
+      </Button>
+      {trouble && <Trouble>{trouble}</Trouble>}
+    </form>
+  )
+}
+
+/** Feeds of others: how old each is, and what went wrong last. */
+const ReadPart = () => {
+  const feeds = useFeeds()
+  const now = useNow()
+  const refresh = useRefresh()
+  const say = useUndo()
+  const [editing, setEditing] = useState<string | null>(null)
+  const [busy, setBusy] = useState<string | null>(null)
+  const remove = async (feed: Feed) => {
+    await call(deleteFeed, { params: { feedId: feed.id } })
+    await refresh()
+    say({
+      words: `No longer read: ${feed.name}`,
+      undo: async () => {
+        const { name, address, everyMinutes } = feed
+        await call(putFeed, { params: { feedId: feed.id }, body: { name, address, everyMinutes } })
+        await refresh()
+      },
+    })
+  }
+  const again = async (feedId: string) => {
+    setBusy(feedId)
+    await call(fetchFeed, { params: { feedId } }).catch(() => undefined)
+    await refresh()
+    setBusy(null)
+  }
+  const age = (feed: Feed): string => {
+    if (!feed.readAt) return 'never read well'
+    const minutes = Math.max(0, Math.round((now - Date.parse(feed.readAt)) / 60_000))
+    return `${feed.dates} dates, ${minutes < 1 ? 'read just now' : `${lengthInWords(minutes)} old`}`
+  }
+  return (
+    <div className="flex flex-col gap-2">
+      {feeds.isPending && <Loading what="your feeds" />}
+      {feeds.data?.read.length === 0 && (
+        <Empty>You read no feeds. One that you add becomes a layer beside My time.</Empty>
+      )}
+      <ul className="flex flex-col gap-1">
+        {feeds.data?.read.map((feed) => (
+          <li key={feed.id} className="border-line/60 border-b py-1">
+            {editing === feed.id ? (
+              <FeedForm feed={feed} onDone={() => setEditing(null)} />
+            ) : (
+              <div className="flex flex-wrap items-center gap-2">
+                <span className="min-w-0 flex-1 basis-80">
+                  <b className="font-semibold">{feed.name}</b>{' '}
+                  <span className="text-soft">
+                    {age(feed)}, every {lengthInWords(feed.everyMinutes)}
+                  </span>
+                  {feed.trouble && (
+                    <span className="block text-coral">⚠ {feed.trouble} What was read before stays.</span>
+                  )}
+                </span>
+                <Button disabled={busy === feed.id} onClick={() => again(feed.id)}>
+                  {busy === feed.id ? 'Reading…' : 'Read now'}
+                </Button>
+                <Button onClick={() => setEditing(feed.id)}>Change</Button>
+                <Button tone="trouble" onClick={() => remove(feed)}>
+                  Stop reading
+                </Button>
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      <FeedForm key={feeds.data?.read.length ?? 0} feed={null} onDone={() => undefined} />
+    </div>
+  )
+}
+
+export const FeedsPart = () => (
+  <div className="grid gap-6 lg:grid-cols-2">
+    <section aria-labelledby="published">
+      <h2 id="published" className="mb-1 font-semibold text-lg">
+        Published by me
+      </h2>
+      <PublishedPart />
+    </section>
+    <section aria-labelledby="read">
+      <h2 id="read" className="mb-1 font-semibold text-lg">
+        Feeds I read
+      </h2>
+      <ReadPart />
+    </section>
+  </div>
+)
