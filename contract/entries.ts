@@ -112,7 +112,10 @@ export const readEntry = route({
   summary: 'An entry whole, seen from the date named by `recurrence` (else its first).',
   who: 'person',
   params: z.object({ entryId: id }),
-  query: z.object({ recurrence: wall.optional() }),
+  query: z.object({
+    recurrence: wall.optional(),
+    /** On whose lane it stands, when not on mine. */ of: id.optional(),
+  }),
   answer: entry,
 })
 

@@ -9,7 +9,8 @@ export const liveEvent = z.discriminatedUnion('kind', [
   /** People's time changed; for everybody, since anybody may be looking at it. */
   z.object({ kind: z.literal('time'), people: z.array(id) }),
   z.object({ kind: z.literal('reservations'), resources: z.array(id) }),
-  /** A meeting changed; only for those who take part in it. */
+  /** Reminders came due or were put away; only for those whose they are. A meeting changed; only for those who take part in it. */
+  z.object({ kind: z.literal('reminders'), people: z.array(id) }),
   z.object({ kind: z.literal('meeting'), entryId: id, people: z.array(id) }),
 ])
 export type LiveEvent = z.infer<typeof liveEvent>

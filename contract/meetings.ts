@@ -17,6 +17,8 @@ export const sendMeeting = route({
     people: z.array(z.object({ id, required: z.boolean() })).max(500),
     guests: z.array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() })).max(100),
     places: z.array(id).max(20),
+    /** Whose meeting it is, when a stand-in sends it for them. */
+    of: id.optional(),
   }),
   answer: z.object({ entryId: id, start: instant, end: instant, invited: z.number(), moved: z.boolean() }),
 })
@@ -32,6 +34,8 @@ export const participant = z.object({
   answer: z.enum(ANSWERS),
   message: z.string(),
   answeredAt: instant.nullable(),
+  /** A stand-in who answered for them. */
+  answeredBy: z.string().nullable(),
   seenAt: instant.nullable(),
   /** What became of the invitation: none for the organizer. */
   mail: z.enum(['none', 'waiting', 'sent', 'failed']),
@@ -83,10 +87,10 @@ const givenAnswer = z.object({
 export const answerMeeting = route({
   method: 'POST',
   path: '/api/meetings/:entryId/answer',
-  summary: 'Answer an invitation of mine.',
+  summary: 'Answer an invitation of mine, or of somebody whose stand-in I am.',
   who: 'person',
   params: z.object({ entryId: id }),
-  body: givenAnswer,
+  body: givenAnswer.extend({ of: id.optional() }),
   answer: z.object({ answer: z.enum(ANSWERS) }),
 })
 

@@ -50,6 +50,7 @@ import {
   signOut,
   whoAmI,
 } from './people.ts'
+import { dismissReminder, listReminders, snoozeReminder } from './reminders.ts'
 import { listReservations, listResources } from './resources.ts'
 import { type AnyRoute, problem } from './route.ts'
 import { deleteSharing, listSharing, previewSharing, putSharing } from './sharing.ts'
@@ -104,6 +105,9 @@ export const routes: readonly AnyRoute[] = [
   cancelMeeting,
   answerMeeting,
   listNow,
+  listReminders,
+  snoozeReminder,
+  dismissReminder,
   readInvitation,
   answerInvitation,
   events,

@@ -16,7 +16,17 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { type Random, seeded } from './random.ts'
-import { PATTERNS, PEOPLE, type PersonPlan, PLACES, SITES, TEAMS, TRAINED, WORK } from './scenario.ts'
+import {
+  CATEGORIES,
+  PATTERNS,
+  PEOPLE,
+  type PersonPlan,
+  PLACES,
+  SITES,
+  TEAMS,
+  TRAINED,
+  WORK,
+} from './scenario.ts'
 
 const WEEKS_BACK = 8
 const WEEKS_AHEAD = 16
@@ -47,6 +57,7 @@ export interface DemoEntry {
   readonly zone: string
   readonly starts: Wall
   readonly minutes: number
+  readonly allDay: boolean
   readonly rule: string | null
   readonly excepted: readonly Wall[]
   readonly title: string
@@ -128,6 +139,7 @@ export const generate = (now: Instant, seed = 4711) => {
     const series = {
       starts: wallOf(plan.day, plan.minute),
       minutes: plan.minutes,
+      allDay: plan.minute === 0 && plan.minutes % 1440 === 0,
       rule: plan.rule ?? null,
       added: [],
       excepted: plan.excepted ?? [],
@@ -224,7 +236,18 @@ export const generate = (now: Instant, seed = 4711) => {
   const trained = places
     .filter((place) => place.trained)
     .flatMap((place) => TRAINED.map((name) => ({ resourceId: place.id, personId: person(name).id })))
-  return { sites, teams, people, places, entries, reservations, closures, trained, patterns: PATTERNS }
+  return {
+    sites,
+    teams,
+    people,
+    places,
+    entries,
+    reservations,
+    closures,
+    trained,
+    categories: CATEGORIES,
+    patterns: PATTERNS,
+  }
 }
 
 export type Demo = ReturnType<typeof generate>

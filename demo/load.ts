@@ -133,7 +133,7 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
   await insertAll(
     sql,
     'entry',
-    'id uuid, uid, owner_id uuid, zone, starts timestamp, minutes integer, rule, title, place, note, shows, private boolean, created_at timestamptz',
+    'id uuid, uid, owner_id uuid, zone, starts timestamp, minutes integer, all_day boolean, rule, title, place, note, shows, private boolean, created_at timestamptz',
     demo.entries.map((entry) => [
       entry.id,
       `${entry.id}@marmot.corrie.example`,
@@ -141,6 +141,7 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
       entry.zone,
       wallText(entry.starts),
       entry.minutes,
+      entry.allDay,
       entry.rule,
       entry.title,
       entry.place,
@@ -190,8 +191,53 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
   )
 }
 
+/** What the leading people keep for themselves: categories on what they do, layers beside their time, a feed they read. */
+const loadOwn = async (
+  sql: pg.ClientBase,
+  demo: Demo,
+  now: Instant,
+  partnerUrl: string | null,
+): Promise<void> => {
+  const ilse = demo.people.find((one) => one.name === 'Ilse Brandacher')
+  const beside = ['Henrike Aasland', 'Tashi Lhendup'].flatMap(
+    (name) => demo.people.find((one) => one.name === name)?.id ?? [],
+  )
+  if (!ilse) return
+  await insertAll(
+    sql,
+    'category',
+    'person_id uuid, name, tone smallint',
+    demo.categories.map((one) => [ilse.id, one.name, one.tone]),
+  )
+  for (const { name, titles } of demo.categories)
+    await sql.query(
+      `update participant p set category_id = c.id from category c, entry e
+        where c.person_id = $1 and c.name = $2 and p.person_id = $1 and e.id = p.entry_id and e.title = any($3)`,
+      [ilse.id, name, titles],
+    )
+  await sql.query(
+    "insert into layer_set (person_id, name, layers, used_at) values ($1, 'Directors and stations', $2, $3)",
+    [
+      ilse.id,
+      JSON.stringify(beside.map((id, tone) => ({ kind: 'person', id, tone, shown: false }))),
+      iso(now),
+    ],
+  )
+  if (partnerUrl)
+    await sql.query(
+      `insert into feed (person_id, name, address, every_minutes, next_at) values
+         ($1, 'Noor Haddad, Lodestar', $2, 60, $3)`,
+      [ilse.id, `${partnerUrl}/free-busy.ics`, iso(now)],
+    )
+}
+
 /** Fills an empty database with the demo, relative to `now`, in one transaction. */
-export const loadDemo = async (pool: pg.Pool, now: Instant, password: string): Promise<Demo> => {
+export const loadDemo = async (
+  pool: pg.Pool,
+  now: Instant,
+  password: string,
+  partnerUrl: string | null = null,
+): Promise<Demo> => {
   const demo = generate(now)
   const sql = await pool.connect()
   try {
@@ -214,6 +260,7 @@ export const loadDemo = async (pool: pg.Pool, now: Instant, password: string): P
         one.state === 'held' ? iso(one.start) : null,
       ]),
     )
+    await loadOwn(sql, demo, now, partnerUrl)
     await sql.query("insert into setting (name, value) values ('demo', $1)", [
       JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) }),
     ])

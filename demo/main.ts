@@ -11,7 +11,7 @@ await migrate(url)
 const pool = openPool(url)
 if (await isEmpty(pool)) {
   const now = startClock(process.env.MARMOT_NOW ?? null)()
-  const demo = await loadDemo(pool, now, DEMO_PASSWORD)
+  const demo = await loadDemo(pool, now, DEMO_PASSWORD, process.env.MARMOT_PARTNER ?? null)
   process.stdout.write(
     `demo: ${demo.people.length} people, ${demo.entries.length} entries, ${demo.reservations.length} reservations\n`,
   )

@@ -308,3 +308,19 @@ export const WORK: Record<Team, readonly string[]> = {
   Data: ['Gap filling', 'Pipeline review', 'Mass-balance run', 'Map production', 'Archive ingest'],
   Office: ['Travel claims', 'Visitor papers', 'Budget lines', 'Site news', 'Supplier visit'],
 }
+
+/** How Ilse sorts what she does: a category, its tone of the palette, and the titles in it. */
+export const CATEGORIES = [
+  { name: 'Office', tone: 6, titles: ['Post and travel', 'Travel claims', 'Site news', 'Site offices'] },
+  {
+    name: 'Field',
+    tone: 3,
+    titles: ['Field kit inventory', 'Winter field safety', 'Drone loan for the spring traverse'],
+  },
+  { name: 'Money', tone: 4, titles: ['Budget lines', 'Budget for the winter season', 'Reports due'] },
+  {
+    name: 'Visitors',
+    tone: 1,
+    titles: ['Visitor papers', 'Visit of Lodestar Instruments', 'Supplier visit'],
+  },
+] as const

@@ -7,13 +7,18 @@ import { startProgram, stopProgram } from '../scripts/lib/processes.mjs'
 
 /** The journeys' own instant: a Monday morning in Innsbruck. */
 const NOW = '2026-11-23T08:12:00Z'
-const [PORT, SMTP, MAIL_IN, LETTERS] = ['4560', '4561', '4562', '4563']
+const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER] = ['4560', '4561', '4562', '4563', '4564']
 
 /** Starts the whole of Marmot as a person would have it: the database, the demo, the mail stand-in and the server. */
 const setup = async () => {
   const folder = mkdtempSync(join(tmpdir(), 'marmot-e2e-'))
   const cluster = await startCluster(folder, { fast: true })
-  const env = { DATABASE_URL: cluster.url('postgres'), MARMOT_NOW: NOW, MARMOT_LOG: 'silent' }
+  const env = {
+    DATABASE_URL: cluster.url('postgres'),
+    MARMOT_NOW: NOW,
+    MARMOT_LOG: 'silent',
+    MARMOT_PARTNER: `http://localhost:${PARTNER}`,
+  }
   const demo = spawnSync(process.execPath, ['--import', 'tsx', 'demo/main.ts'], {
     env: { ...process.env, ...env },
     stdio: 'inherit',
@@ -23,12 +28,15 @@ const setup = async () => {
     MAIL_SMTP_PORT: SMTP,
     MAIL_PAGE_PORT: LETTERS,
     MARMOT_MAIL_PORT: MAIL_IN,
+    PARTNER_PORT: PARTNER,
+    MARMOT_NOW: NOW,
   })
   const server = await startProgram('server/main.ts', {
     ...env,
     PORT,
     SMTP_URL: `smtp://127.0.0.1:${SMTP}`,
     MARMOT_MAIL_PORT: MAIL_IN,
+    MARMOT_FEED_HOSTS: `localhost:${PARTNER}`,
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,
   })
   return async () => {

@@ -11,6 +11,7 @@ import { startProgram, stopProgram } from './lib/processes.mjs'
 const env = process.env
 const port = Number(env.PORT ?? 4460)
 const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
+const partnerPort = port + 4
 
 const run = (args, extra = {}) => {
   const done = spawnSync(process.execPath, args, {
@@ -41,7 +42,7 @@ const build = () => {
 
 /** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
 const checkPorts = async () => {
-  for (const each of [port, smtpPort, mailPort, pagePort]) {
+  for (const each of [port, smtpPort, mailPort, pagePort, partnerPort]) {
     const free = await new Promise((done) => {
       const probe = createServer()
       probe.once('error', () => done(false))
@@ -49,7 +50,7 @@ const checkPorts = async () => {
     })
     if (free) continue
     console.error(
-      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 3}: choose others with PORT=…`,
+      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 4}: choose others with PORT=…`,
     )
     process.exit(1)
   }
@@ -82,7 +83,7 @@ try {
     databaseUrl = cluster.url('postgres')
   }
   mkdirSync(data, { recursive: true })
-  const shared = { DATABASE_URL: databaseUrl }
+  const shared = { DATABASE_URL: databaseUrl, MARMOT_PARTNER: `http://localhost:${partnerPort}` }
   // A fixed clock only makes sense with the demo of that day, so each gets a note of the instant it was made for.
   const madeFor = join(data, 'made-for')
   if (env.MARMOT_DEMO !== '0') {
@@ -95,23 +96,22 @@ try {
       )
   }
   const quiet = { MARMOT_LOG: env.MARMOT_LOG ?? 'silent' }
-  let mailboxUrl
-  if (!env.SMTP_URL) {
-    const mail = await startProgram('standins/main.ts', {
-      MAIL_SMTP_PORT: String(smtpPort),
-      MAIL_PAGE_PORT: String(pagePort),
-      MARMOT_MAIL_PORT: String(mailPort),
-      MAIL_FILE: join(data, 'letters.jsonl'),
-    })
-    stops.push(() => stopProgram(mail.child))
-    mailboxUrl = `http://localhost:${pagePort}`
-  }
+  const standins = await startProgram('standins/main.ts', {
+    MAIL_SMTP_PORT: String(smtpPort),
+    MAIL_PAGE_PORT: String(pagePort),
+    MARMOT_MAIL_PORT: String(mailPort),
+    MAIL_FILE: join(data, 'letters.jsonl'),
+    PARTNER_PORT: String(partnerPort),
+  })
+  stops.push(() => stopProgram(standins.child))
+  const mailboxUrl = env.SMTP_URL ? undefined : `http://localhost:${pagePort}`
   const server = await startProgram('server/main.ts', {
     ...shared,
     ...quiet,
     PORT: String(port),
     SMTP_URL: env.SMTP_URL ?? `smtp://127.0.0.1:${smtpPort}`,
     MARMOT_MAIL_PORT: String(mailPort),
+    MARMOT_FEED_HOSTS: [env.MARMOT_FEED_HOSTS, `localhost:${partnerPort}`].filter(Boolean).join(),
     ...(mailboxUrl ? { MARMOT_MAILBOX_URL: mailboxUrl } : {}),
   })
   stops.push(() => stopProgram(server.child))

@@ -18,6 +18,8 @@ import { readingRoutes } from './feeds/reading.ts'
 import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
 import { invitationsRoutes } from './invitations/routes.ts'
 import { meetingsRoutes } from './meetings/routes.ts'
+import { remind, reminderTasks, tidyReminders } from './notices/index.ts'
+import { reminderRoutes } from './notices/reminders.ts'
 import { noticesRoutes } from './notices/routes.ts'
 import { applyZoneChanges, askerFinder, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
@@ -79,6 +81,7 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   meetingsRoutes(routes)
   invitationsRoutes(routes)
   noticesRoutes(routes)
+  reminderRoutes(routes)
   const description = describe()
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: (await pool.query('select 1')).rowCount === 1 }))
@@ -118,13 +121,16 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   const tasks = {
     ...invitationTasks({ pool, clock, transport, url }),
     ...feedTasks(reading),
+    ...reminderTasks({ pool, clock, transport, url }),
     minutely: async () => {
+      await remind(pool, clock())
       await planFeeds(reading)
       const moved = await applyZoneChanges(pool, clock())
       if (moved.length) await tellTime(pool, moved)
     },
     nightly: async () => {
       await tidyImports(pool, clock())
+      await tidyReminders(pool, clock())
       await tidyPeople(pool, clock())
       await tidyRepeats(pool, clock())
       await moveHorizon(pool, clock())

@@ -1,4 +1,5 @@
 import { startMailStandIn } from './mail/server.ts'
+import { startPartnerStandIn } from './partner/server.ts'
 
 const number = (name: string, otherwise: number): number => {
   const value = Number(process.env[name] ?? otherwise)
@@ -12,10 +13,15 @@ const mail = await startMailStandIn({
   file: process.env.MAIL_FILE ?? null,
   marmotMail: () => ({ host: '127.0.0.1', port: number('MARMOT_MAIL_PORT', 4462) }),
 })
+const ahead = process.env.MARMOT_NOW ? Date.parse(process.env.MARMOT_NOW) - Date.now() : 0
+const partner = await startPartnerStandIn({
+  port: number('PARTNER_PORT', 4464),
+  now: () => Date.now() + ahead,
+})
 // The parent process waits for this line.
-process.stdout.write(`listening ${mail.smtpPort} page ${mail.pagePort}\n`)
+process.stdout.write(`listening ${mail.smtpPort} page ${mail.pagePort} partner ${partner.port}\n`)
 
-const stop = () => mail.stop().then(() => process.exit(0))
+const stop = () => Promise.all([mail.stop(), partner.stop()]).then(() => process.exit(0))
 process.on('SIGINT', stop)
 process.on('SIGTERM', stop)
 // Started by another program, it ends with it, also when that one is killed.

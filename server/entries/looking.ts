@@ -1,4 +1,4 @@
-import { type Looking, NO_LEVEL } from '@marmot/core/sharing'
+import { detailFor, type Looking, NO_LEVEL } from '@marmot/core/sharing'
 import type { Sql } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -48,3 +48,33 @@ export const mayNotChange = (owner: string): ProblemError =>
     'may-not-change',
     `${owner} lets you see this, but not change it. Nothing was changed; ask ${owner} to share more.`,
   )
+
+/** Throws unless somebody is another's stand-in (or that person): only a stand-in answers and sends in another's name. */
+export const standingIn = async (sql: Sql, askerId: string, ownerId: string, now: number): Promise<void> => {
+  const looking = await actingFor(sql, askerId, ownerId, now)
+  if (!looking.owns && looking.level.does !== 'stand-in')
+    throw new ProblemError(
+      403,
+      'no-stand-in',
+      'Only a stand-in answers and sends in somebody else’s name. Nothing was sent.',
+    )
+}
+
+/** Whether somebody who looks at a participant's lane may see all of an entry on it. */
+export const maySee = async (
+  sql: Sql,
+  entryId: string,
+  laneOf: string,
+  askerId: string,
+  now: number,
+): Promise<boolean> => {
+  const rows = await sql.query<{ private: boolean }>(
+    `select e.private from entry e join participant p on p.entry_id = e.id and p.person_id = $2
+      where e.id = $1 and e.deleted_at is null`,
+    [entryId, laneOf],
+  )
+  const [entry] = rows.rows
+  if (!entry) return false
+  const looking = await lookingAt(sql, askerId, laneOf, null, now)
+  return detailFor(entry, looking) === 'everything'
+}

@@ -11,7 +11,7 @@ import {
 } from '@marmot/contract/entries'
 import { type CheckedTime, headOf, planChange, type Scope } from '@marmot/core/entries'
 import { type Override, readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
-import { detailFor, mayChange } from '@marmot/core/sharing'
+import { detailFor, mayChange, NO_LEVEL } from '@marmot/core/sharing'
 import { instantOf, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../availability/index.ts'
 import { cleanNote } from '../platform/clean.ts'
@@ -21,7 +21,7 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { noteChange, readChanges, stateOf, undo } from './changes.ts'
-import { actingFor, lookingAt, mayNotChange } from './looking.ts'
+import { actingFor, lookingAt, mayNotChange, maySee } from './looking.ts'
 import { writeOccurrences } from './occurrences.ts'
 import {
   copyAttachments,
@@ -166,9 +166,15 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const kept = await readKept(pool, params.entryId, false)
     if (!kept) throw notFound('entry')
     const looking = await lookingAt(pool, asker.id, kept.ownerId, kept.id, clock())
-    const whole = await readWhole(pool, params.entryId, query.recurrence, asker.id, looking)
+    const own = await readWhole(pool, params.entryId, query.recurrence, asker.id, looking)
+    if (own) return own
+    // What stands on the lane of somebody whom one acts for may be another's meeting: their participation shows it.
+    const laneOf = query.of
+    if (!laneOf || !(await maySee(pool, params.entryId, laneOf, asker.id, clock()))) throw notFound('entry')
+    const through = { level: NO_LEVEL, owns: false, participates: true }
+    const whole = await readWhole(pool, params.entryId, query.recurrence, laneOf, through)
     if (!whole) throw notFound('entry')
-    return whole
+    return { ...whole, mayChange: false }
   })
 
   mount(createEntry, async ({ body, asker, context }) => {

@@ -1,4 +1,5 @@
 import type { Answer } from '@marmot/core/sharing'
+import { noteChange } from '../entries/index.ts'
 import { readMeetings, setAnswer } from '../meetings/index.ts'
 import { addAnswerNotice } from '../notices/index.ts'
 import type { Sql } from '../platform/database.ts'
@@ -7,7 +8,10 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { lockMeeting } from './store.ts'
 
 /** Who answers: a person by their own id, or a participant by theirs (a guest's link, a mail). */
-export type Answering = { entryId: string } & ({ personId: string } | { participantId: string })
+export type Answering = { entryId: string } & (
+  | { personId: string /** A stand-in who answers for them. */; actorId?: string }
+  | { participantId: string }
+)
 
 /**
  * Keeps an answer, however it came, and tells the organizer. The same answer again changes nothing and tells nobody.
@@ -33,7 +37,14 @@ export const answerInvitation = async (
       `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`,
     )
   if (participant.answer === given.answer && participant.message === given.message) return
-  await setAnswer(sql, participant.id, given.answer, given.message, now)
+  const actorId = 'actorId' in who && who.actorId !== participant.personId ? (who.actorId ?? null) : null
+  await setAnswer(sql, participant.id, given.answer, given.message, actorId, now)
+  if (actorId && participant.personId)
+    await noteChange(
+      sql,
+      { ownerId: participant.personId, actorId, kind: 'answered', title: meeting.title, entries: [] },
+      now,
+    )
   await addAnswerNotice(
     sql,
     {

@@ -20,8 +20,9 @@ export const addMessages = async (
   entryId: string,
   method: 'REQUEST' | 'CANCEL',
   now: number,
+  actorId: string | null = null,
 ): Promise<void> => {
-  for (const mailId of await insertMessages(sql, entryId, method, now)) {
+  for (const mailId of await insertMessages(sql, entryId, method, actorId, now)) {
     await addJob(sql, TASK, { mailId }, `mail:${mailId}`)
   }
 }
@@ -53,7 +54,7 @@ const compose = (
   const letter = writeLetter({
     kind: mail.method,
     title: meeting.title,
-    organizer: meeting.organizer,
+    organizer: mail.actor ? `${mail.actor} for ${meeting.organizer}` : meeting.organizer,
     recipient: recipient.name,
     required: recipient.required,
     start: meeting.start,

@@ -8,15 +8,16 @@ export const insertMessages = async (
   sql: Sql,
   entryId: string,
   method: 'REQUEST' | 'CANCEL',
+  actorId: string | null,
   now: number,
 ): Promise<string[]> =>
   (
     await sql.query<{ id: string }>(
-      `insert into mail (entry_id, participant_id, method, sequence, written_at)
-       select p.entry_id, p.id, $2, e.sequence, $3 from participant p join entry e on e.id = p.entry_id
+      `insert into mail (entry_id, participant_id, method, sequence, written_at, actor_id)
+       select p.entry_id, p.id, $2, e.sequence, $3, $4 from participant p join entry e on e.id = p.entry_id
         where p.entry_id = $1 and not p.organizer
        on conflict do nothing returning id`,
-      [entryId, method, at(now)],
+      [entryId, method, at(now), actorId],
     )
   ).rows.map((row) => row.id)
 
@@ -29,6 +30,8 @@ export interface MailRow {
   readonly state: string
   readonly writtenAt: Date
   readonly newest: boolean
+  /** A stand-in who had it sent in the organizer’s name. */
+  readonly actor: string | null
 }
 
 /** A message; `newest` is false when a later one to the same person makes it moot. */
@@ -36,7 +39,8 @@ export const findMail = async (sql: Sql, mailId: string): Promise<MailRow | null
   (
     await sql.query<MailRow>(
       `select m.id, m.entry_id as "entryId", m.participant_id as "participantId", m.method, m.sequence, m.state,
-              m.written_at as "writtenAt", m.sequence = e.sequence as newest
+              m.written_at as "writtenAt", m.sequence = e.sequence as newest,
+              (select a.name from person a where a.id = m.actor_id) as actor
          from mail m join entry e on e.id = m.entry_id where m.id = $1`,
       [mailId],
     )

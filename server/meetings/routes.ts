@@ -1,6 +1,13 @@
 import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
 import { noteOfText } from '@marmot/core/entries'
-import { insertEntry, timeOrProblem, writeOccurrences } from '../entries/index.ts'
+import {
+  insertEntry,
+  maySee,
+  noteChange,
+  standingIn,
+  timeOrProblem,
+  writeOccurrences,
+} from '../entries/index.ts'
 import { addMessages, answerInvitation } from '../invitations/index.ts'
 import { addNotices } from '../notices/index.ts'
 import { peopleByIds } from '../people/index.ts'
@@ -78,13 +85,16 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
       throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
         fields: [{ path: 'starts', message: 'is in the past' }],
       })
+    const ownerId = body.of ?? asker.id
+    const actorId = ownerId === asker.id ? null : asker.id
     try {
       return await transaction(pool, (sql) =>
         once(sql, clock, { asker, context, body }, async () => {
-          const invited = await whomToInvite(sql, body, asker.id)
+          await standingIn(sql, asker.id, ownerId, clock())
+          const invited = await whomToInvite(sql, body, ownerId)
           const entryId = await insertEntry(
             sql,
-            asker.id,
+            ownerId,
             {
               ...body,
               note: cleanNote(noteOfText(body.note)),
@@ -102,13 +112,15 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
           await writeOccurrences(sql, entryId, clock())
           const places = await takePlaces(
             sql,
-            { placeIds: body.places, entryId, askerId: asker.id, span, recurrence: body.starts },
+            { placeIds: body.places, entryId, askerId: ownerId, span, recurrence: body.starts },
             clock(),
           )
           await setPlaceWords(sql, entryId, places.map((place) => `${place.name}, ${place.site}`).join('; '))
-          await addMessages(sql, entryId, 'REQUEST', clock())
-          await addNotices(sql, entryId, 'invited', clock())
-          const people = [asker.id, ...invited.flatMap((one) => one.personId ?? [])]
+          await addMessages(sql, entryId, 'REQUEST', clock(), actorId)
+          await addNotices(sql, entryId, 'invited', clock(), actorId)
+          if (actorId)
+            await noteChange(sql, { ownerId, actorId, kind: 'sent', title: body.title, entries: [] }, clock())
+          const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
           await tellTime(sql, people)
           await tellMeeting(sql, entryId, people)
           await tellReservations(
@@ -151,7 +163,13 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
 
   mount(answerMeeting, async ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
-      await answerInvitation(sql, { entryId: params.entryId, personId: asker.id }, body, clock())
+      const personId = body.of ?? asker.id
+      await standingIn(sql, asker.id, personId, clock())
+      const who = { entryId: params.entryId, personId, actorId: asker.id }
+      // A stand-in answers what they may see, like everything else they do.
+      if (personId !== asker.id && !(await maySee(sql, params.entryId, personId, asker.id, clock())))
+        throw notFound('invitation')
+      await answerInvitation(sql, who, body, clock())
       return { answer: body.answer }
     }),
   )
@@ -159,12 +177,17 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
   mount(cancelMeeting, async ({ params, asker }) =>
     transaction(pool, async (sql) => {
       const [meeting] = await readMeetings(sql, [params.entryId], clock())
-      if (!meeting || meeting.organizerId !== asker.id) throw notFound('meeting of yours')
+      if (!meeting) throw notFound('meeting of yours')
+      await standingIn(sql, asker.id, meeting.organizerId, clock()).catch(() => {
+        throw notFound('meeting of yours')
+      })
+      const actorId = meeting.organizerId === asker.id ? null : asker.id
       const told = meeting.participants.filter((participant) => !participant.organizer)
-      if (!(await markCancelled(sql, params.entryId, asker.id, clock()))) return { told: told.length }
+      if (!(await markCancelled(sql, params.entryId, meeting.organizerId, clock())))
+        return { told: told.length }
       const freed = await releaseOfEntry(sql, params.entryId)
-      await addMessages(sql, params.entryId, 'CANCEL', clock())
-      await addNotices(sql, params.entryId, 'cancelled', clock())
+      await addMessages(sql, params.entryId, 'CANCEL', clock(), actorId)
+      await addNotices(sql, params.entryId, 'cancelled', clock(), actorId)
       await writeOccurrences(sql, params.entryId, clock())
       const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
       await tellTime(sql, people)

@@ -43,6 +43,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[]) =>
     `select p.entry_id as "entryId", p.id, p.person_id as "personId",
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
             coalesce(w.address, p.guest_address) as address, w.zone, p.required, p.organizer, p.answer, p.message,
+            (select b.name from person b where b.id = p.answered_by) as "answeredBy",
             p.answered_at as "answeredAt", p.seen_at as "seenAt",
             coalesce((select m.state from mail m where m.participant_id = p.id order by m.sequence desc, m.written_at desc
                        limit 1), 'none') as mail
@@ -205,11 +206,13 @@ export const setAnswer = async (
   participantId: string,
   answer: Answer,
   message: string,
+  answeredBy: string | null,
   now: number,
 ): Promise<void> => {
   await sql.query(
-    'update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4) where id = $1',
-    [participantId, answer, message, at(now)],
+    `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4),
+            answered_by = $5 where id = $1`,
+    [participantId, answer, message, at(now), answeredBy],
   )
   await sql.query('update attendance set answer = $2 where participant_id = $1', [participantId, answer])
 }

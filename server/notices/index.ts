@@ -1,1 +1,2 @@
+export { remind, reminderTasks, tidyReminders } from './reminders.ts'
 export { addActNotice, addAnswerNotice, addNotices, addSharedNotices } from './store.ts'

@@ -1,18 +1,19 @@
 import type { Notice } from '@marmot/contract/notices'
 import { at, type Sql } from '../platform/database.ts'
 
-/** Writes a notice for everybody who was invited: that they were, or that it was cancelled. */
+/** Writes a notice for everybody who was invited: that they were, or that it was cancelled, and by whose stand-in. */
 export const addNotices = async (
   sql: Sql,
   entryId: string,
   kind: 'invited' | 'cancelled',
   now: number,
+  actorId: string | null = null,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, at)
-     select person_id, $2, entry_id, $3 from participant
-      where entry_id = $1 and person_id is not null and not organizer`,
-    [entryId, kind, at(now)],
+    `insert into notice (person_id, kind, entry_id, at, actor_id)
+     select person_id, $2, entry_id, $3, $4 from participant
+      where entry_id = $1 and person_id is not null and not organizer and person_id is distinct from $4`,
+    [entryId, kind, at(now), actorId],
   )
 }
 
@@ -60,11 +61,12 @@ export const addSharedNotices = async (
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, e.title, '') as title, n.answer, n.at,
-            case n.kind when 'answered' then coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when 'acted' then a.name when 'shared' then a.name else o.name end as who,
+            case n.kind when 'answered' then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
+                 when 'acted' then a.name when 'shared' then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
             case n.kind when 'answered' then p.message when 'acted' then c.kind else n.words end as message
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id
        left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
+       left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
       where n.person_id = $1 order by n.at desc limit 12`,
     [personId],

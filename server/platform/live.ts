@@ -34,9 +34,14 @@ export const tellMeeting = async (sql: Sql, entryId: string, people: readonly st
   for (const part of inParts(people)) await tell(sql, { kind: 'meeting', entryId, people: part })
 }
 
+/** Says, when the transaction commits, that reminders of these people changed, to them alone. */
+export const tellReminders = async (sql: Sql, people: readonly string[]): Promise<void> => {
+  for (const part of inParts(people)) await tell(sql, { kind: 'reminders', people: part })
+}
+
 /** True when a person is to receive an event. */
 const concerns = (event: LiveEvent, personId: string): boolean =>
-  event.kind !== 'meeting' || event.people.includes(personId)
+  (event.kind !== 'meeting' && event.kind !== 'reminders') || event.people.includes(personId)
 
 const BEAT_MS = 20_000
 

@@ -35,8 +35,11 @@ export const useLive = (myId: string): boolean => {
         if (event.people.includes(myId)) {
           ask('entries')
           ask('now')
+          // What I share, and what is shared with me, is told the same way.
+          ask('time')
         }
       }
+      if (event.kind === 'reminders') ask('reminders')
       if (event.kind === 'meeting') {
         ask('meeting', event.entryId)
         ask('now')

@@ -5,6 +5,7 @@ import { CircleHelp, LogOut, Moon, Search, Sun, SunMoon, WifiOff } from 'lucide-
 import { lazy, Suspense, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
+import { Reminders } from '../notices/reminders.tsx'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { Loading } from '../ui/parts.tsx'
@@ -195,6 +196,7 @@ export const Shell = () => {
             </main>
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
+          <Reminders />
           <MeetingSheet />
         </WithBrief>
       </WithUndo>

@@ -30,10 +30,11 @@ export const useCategories = () =>
   })
 
 /** An entry whole, seen from one of its dates. */
-export const useEntry = (entryId: string | null, recurrence: string) =>
+export const useEntry = (entryId: string | null, recurrence: string, of?: string) =>
   useQuery({
-    queryKey: ['entries', 'one', entryId, recurrence],
-    queryFn: () => call(readEntry, { params: { entryId: entryId ?? '' }, query: { recurrence } }),
+    queryKey: ['entries', 'one', entryId, recurrence, of ?? ''],
+    queryFn: () =>
+      call(readEntry, { params: { entryId: entryId ?? '' }, query: { recurrence, ...(of ? { of } : {}) } }),
     enabled: entryId !== null,
     staleTime: 0,
   })

@@ -1,4 +1,5 @@
 import { type EntryOnWire, entry as entrySchema, keepMine, type Repetition } from '@marmot/contract/entries'
+import { answerMeeting } from '@marmot/contract/meetings'
 import { checkTime, isTimeProblem, type Scope } from '@marmot/core/entries'
 import {
   clockText,
@@ -15,6 +16,7 @@ import {
 import { type FormEvent, lazy, Suspense, useEffect, useState } from 'react'
 import { call, problemCode, problemMore, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
+import { AnswerForm } from '../invitations/answer-form.tsx'
 import { Button, Field, flower, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useCategories, useEntry } from './entries.ts'
@@ -263,6 +265,25 @@ const EntryForm = ({
           {locked ? `${entry.owner} lets you see this.` : `You act for ${entry.owner}, who is told of it.`}
         </p>
       )}
+      {entry?.meeting && of && !entry.own && (
+        <div className="rounded-md bg-shade p-2.5">
+          <p className="mb-2">
+            {entry.owner} invites. You answer in the name of the person whom you stand in for.
+          </p>
+          <AnswerForm
+            current={entry.answer}
+            organizer={entry.owner}
+            give={async (answer, message) => {
+              await call(answerMeeting, {
+                params: { entryId: entry.entryId },
+                body: { answer, message, of },
+              })
+              await writes.refresh()
+              onClose()
+            }}
+          />
+        </div>
+      )}
       {text('title', 'Title', true)}
       <div className={`grid gap-2 ${typed.allDay ? 'grid-cols-2' : 'grid-cols-3'}`}>
         {text('day', 'Day')}
@@ -433,7 +454,7 @@ export const EntrySheet = ({
   onClose: () => void
 }) => {
   const { date } = editing
-  const entry = useEntry(date?.entryId ?? null, date?.recurrence ?? '')
+  const entry = useEntry(date?.entryId ?? null, date?.recurrence ?? '', of)
   // The form keeps what is typed; what arrives meanwhile is compared when it is kept.
   const [shown, setShown] = useState<EntryOnWire | null>(null)
   const fetched = entry.isFetchedAfterMount ? entry.data : undefined

@@ -403,6 +403,7 @@ export const MyTime = () => {
               faint={faint}
               holding={holding}
               long={year}
+              dense={year || lens.days > 14}
             />
           </div>
         )}

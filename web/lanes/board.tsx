@@ -170,7 +170,7 @@ export const Board = (props: BoardProps) => {
   return (
     <div
       ref={ref}
-      className={`board ${props.still ? 'still' : ''} ${props.long ? 'long' : ''}`}
+      className={`board ${props.still ? 'still' : ''} ${props.long ? 'long' : ''} ${props.dense ? 'dense' : ''}`}
       data-dragging={dragging || undefined}
       data-holding={props.holding ? true : undefined}
       onPointerDown={press}
@@ -228,7 +228,7 @@ export const Board = (props: BoardProps) => {
                 active={row.id === active?.id}
                 words={wordsFor(row)}
                 frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
-                roomy={across === 'row' && !row.marks}
+                roomy={across === 'row' && !row.marks && !props.dense}
                 drawing={drawing}
                 onFocus={setActiveId}
                 onKeys={onKeys}

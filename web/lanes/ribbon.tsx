@@ -2,13 +2,19 @@ import { civilOf, dayInWords, MONTHS, parseDay, shortDay, WEEKDAYS, weekdayOf } 
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import './ribbon.css'
-import { type Lens, RIBBON_DAYS } from './lens.ts'
+import { type Lens, MONTHS_LENS, RIBBON_DAYS } from './lens.ts'
 import type { View } from './use-lens.ts'
 
-const lensWords = (lens: Lens): string =>
-  lens.days === 1
-    ? shortDay(lens.first)
-    : `${shortDay(lens.first)} to ${shortDay(lens.first + lens.days - 1)}`
+const lensWords = (lens: Lens): string => {
+  const last = lens.first + lens.days - 1
+  if (lens.days === 1) return shortDay(lens.first)
+  if (lens.days > MONTHS_LENS) {
+    const month = (day: number) =>
+      `${(MONTHS[civilOf(day).month - 1] ?? '').slice(0, 3)} ${civilOf(day).year}`
+    return `${month(lens.first)} to ${month(last)}`
+  }
+  return `${shortDay(lens.first)} to ${shortDay(last)}`
+}
 
 /** Seven weeks, a column a day; the fill is how much of the day is open (or full), the lens what the lanes show. */
 export const Ribbon = ({

@@ -91,6 +91,8 @@ export interface BoardProps {
   readonly faint?: (span: BusySpan) => boolean
   /** Very many lanes: those out of sight are not drawn. */
   readonly long?: boolean
+  /** Lanes so low that one line of words just fits. */
+  readonly dense?: boolean
   readonly rowKeys?: (event: KeyboardEvent, row: BoardRow) => void
   readonly empty?: ReactNode
   /** Only to be looked at: nothing on it moves. */

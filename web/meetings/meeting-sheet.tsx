@@ -70,7 +70,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       <span className="text-[13px] text-soft">{theirs}</span>
       <span className="text-right text-[13px] text-soft">
         {participant.answeredAt
-          ? shortTime(Date.parse(participant.answeredAt), zone)
+          ? `${participant.answeredBy ? `${participant.answeredBy} for them, ` : ''}${shortTime(Date.parse(participant.answeredAt), zone)}`
           : sentWords(participant)}
       </span>
       {participant.message && (

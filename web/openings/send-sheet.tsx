@@ -1,4 +1,5 @@
 import { sendMeeting } from '@marmot/contract/meetings'
+import { listSharing } from '@marmot/contract/sharing'
 import {
   clocksInWords,
   dayOf,
@@ -9,7 +10,7 @@ import {
   wallText,
   zoneTable,
 } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
@@ -43,7 +44,14 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const key = useRef({ of: '', key: '' })
   const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
   const missing = stillMissing(arranging, brief.title)
-  const invited = members.filter((member) => member.id !== me.id)
+  const [of, setOf] = useState('')
+  const sharing = useQuery({
+    queryKey: ['time', 'sharing'],
+    queryFn: () => call(listSharing),
+    staleTime: 60_000,
+  })
+  const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
+  const invited = members.filter((member) => member.id !== (of || me.id))
 
   const send = async () => {
     if (!chosen) return
@@ -53,9 +61,10 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       starts: wallText(toWall(zone, chosen.start)),
       minutes: brief.minutes,
       zone: me.zone,
-      people: brief.people.filter((one) => one.id !== me.id).map((one) => ({ ...one })),
+      people: brief.people.filter((one) => one.id !== (of || me.id)).map((one) => ({ ...one })),
       guests: brief.guests.map((one) => ({ ...one })),
       places: [...brief.places],
+      ...(of ? { of } : {}),
     }
     const text = JSON.stringify(body)
     if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
@@ -138,6 +147,20 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               })}
             </ul>
           </section>
+          {directors.length > 0 && (
+            <Field label="Whose meeting it is">
+              {(props) => (
+                <select {...props} value={of} onChange={(event) => setOf(event.target.value)}>
+                  <option value="">Mine</option>
+                  {directors.map((each) => (
+                    <option key={each.ownerId} value={each.ownerId}>
+                      {each.owner}’s: it is sent as “{me.name} for {each.owner}”
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+          )}
           <Field label="Words to everybody (optional)">
             {(props) => (
               <textarea

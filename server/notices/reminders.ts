@@ -1,0 +1,176 @@
+import { dismissReminder, listReminders, type Reminder, snoozeReminder } from '@marmot/contract/reminders'
+import { HOUR, lengthInWords, MINUTE, spanInWords, zoneTable } from '@marmot/core/time'
+import type { Transporter } from 'nodemailer'
+import type pg from 'pg'
+import type { Clock } from '../platform/clock.ts'
+import { at, endMs, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
+import { addJob } from '../platform/jobs.ts'
+import { tellReminders } from '../platform/live.ts'
+import { notFound } from '../platform/problems.ts'
+import type { Routes } from '../platform/router.ts'
+
+const TASK = 'send-reminder'
+/** A server that was down for longer than this does not remind of what came due before. */
+const LONGEST_GAP = 12 * HOUR
+/** What has begun longer ago than this needs no reminder any more. */
+const TOO_LATE = 5 * MINUTE
+
+/** Answers with which somebody is not coming, and is not reminded. */
+const NOT_COMING = "('declined', 'delegated')"
+
+/**
+ * Tells everybody of whose entries a reminder has come due since the last time. The time up to which it was done is one
+ * locked row, so that of two servers the second finds nothing left; the unique key says the same once more.
+ */
+export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
+  transaction(pool, async (sql) => {
+    await sql.query("insert into setting (name, value) values ('reminded', $1) on conflict do nothing", [
+      JSON.stringify(now - 2 * MINUTE),
+    ])
+    const row = await sql.query<{ value: number }>(
+      "select value::text::float8 as value from setting where name = 'reminded' for update",
+    )
+    const since = Math.max(row.rows[0]?.value ?? now, now - LONGEST_GAP)
+    if (since >= now) return 0
+    const lengths = await sql.query<{ minutes: number }>(
+      `select distinct unnest(reminders) as minutes from person
+       union select distinct unnest(reminders) from participant where reminders is not null`,
+    )
+    for (const { minutes } of lengths.rows)
+      await sql.query(
+        `insert into reminder (occurrence_id, participant_id, person_id, due_at, next_at)
+         select a.occurrence_id, a.participant_id, a.person_id, lower(a.span) - $3::interval, $2
+           from attendance a join participant p on p.id = a.participant_id join person w on w.id = a.person_id
+          where lower(a.span) > $1::timestamptz + $3::interval and lower(a.span) <= $2::timestamptz + $3::interval
+            and lower(a.span) > $2::timestamptz - $5::interval
+            and a.answer not in ${NOT_COMING} and $4 = any(coalesce(p.reminders, w.reminders))
+         on conflict do nothing`,
+        [at(since), at(now), `${minutes} minutes`, minutes, `${TOO_LATE / MINUTE} minutes`],
+      )
+    const told = await sql.query<{ id: string; person_id: string; by_mail: boolean }>(
+      `update reminder r set told_at = $1 from person w
+        where w.id = r.person_id and r.told_at is null and r.dismissed_at is null and r.next_at <= $1
+          and exists (select 1 from attendance a where a.occurrence_id = r.occurrence_id
+                        and a.participant_id = r.participant_id and a.answer not in ${NOT_COMING})
+       returning r.id, r.person_id, w.reminds_by_mail as by_mail`,
+      [at(now)],
+    )
+    for (const { id, by_mail } of told.rows)
+      if (by_mail) await addJob(sql, TASK, { reminderId: id }, `reminder:${id}:${now}`)
+    await tellReminders(
+      sql,
+      told.rows.map((one) => one.person_id),
+    )
+    await sql.query("update setting set value = $1 where name = 'reminded'", [JSON.stringify(now)])
+    return told.rows.length
+  })
+
+interface Row {
+  id: string
+  entryId: string
+  recurrence: string
+  title: string
+  place: string
+  start: number
+  end: number
+  meeting: boolean
+  address: string
+  name: string
+  zone: string
+  nextAt: number
+}
+
+/** Reminders that stand: told, not put away, of dates that are still on and that one still means to come to. */
+const standing = (sql: Sql, where: string, values: unknown[]) =>
+  sql.query<Row>(
+    `select r.id, e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
+            coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
+            exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
+            w.address, w.name, w.zone, (extract(epoch from r.next_at) * 1000)::float8 as "nextAt"
+       from reminder r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
+       join attendance a on a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id
+       join person w on w.id = r.person_id
+       left join override v on v.entry_id = e.id and v.recurrence = o.recurrence
+      where ${where} and r.told_at is not null and r.dismissed_at is null and a.answer not in ${NOT_COMING}
+      order by lower(a.span) limit 20`,
+    values,
+  )
+
+export const reminderRoutes = ({ mount, deps }: Routes): void => {
+  const { pool, clock } = deps
+
+  mount(listReminders, async ({ asker }) => {
+    const rows = await standing(pool, 'r.person_id = $1 and upper(a.span) > $2', [asker.id, at(clock())])
+    return {
+      reminders: rows.rows.map(
+        ({ id, entryId, recurrence, title, place, meeting, start, end }): Reminder => ({
+          id,
+          entryId,
+          recurrence,
+          title,
+          place,
+          meeting,
+          start: at(start),
+          end: at(end),
+        }),
+      ),
+    }
+  })
+
+  const change = async (sqlText: string, values: unknown[], personId: string) =>
+    transaction(pool, async (sql) => {
+      const changed = await sql.query(sqlText, values)
+      if (!changed.rowCount) throw notFound('reminder of yours')
+      await tellReminders(sql, [personId])
+      return {}
+    })
+
+  mount(snoozeReminder, ({ params, body, asker }) =>
+    change(
+      `update reminder set told_at = null, dismissed_at = null, next_at = $3 where id = $1 and person_id = $2`,
+      [params.reminderId, asker.id, at(clock() + body.minutes * MINUTE)],
+      asker.id,
+    ),
+  )
+  mount(dismissReminder, ({ params, asker }) =>
+    change(
+      'update reminder set dismissed_at = coalesce(dismissed_at, $3) where id = $1 and person_id = $2',
+      [params.reminderId, asker.id, at(clock())],
+      asker.id,
+    ),
+  )
+}
+
+/** What the job that mails reminders needs. */
+interface Post {
+  readonly pool: pg.Pool
+  readonly clock: Clock
+  readonly transport: Pick<Transporter, 'sendMail'>
+  readonly url: string
+}
+
+/** The jobs of this domain. A reminder that became moot before its mail left is not sent. */
+export const reminderTasks = ({ pool, clock, transport, url }: Post) => ({
+  [TASK]: async (payload: unknown) => {
+    if (!payload || typeof payload !== 'object' || !('reminderId' in payload)) return
+    const rows = await standing(pool, 'r.id = $1', [String(payload.reminderId)])
+    const [one] = rows.rows
+    const now = clock()
+    if (!one || one.end <= now) return
+    const minutes = Math.round((one.start - now) / MINUTE)
+    const when = minutes > 0 ? `In ${lengthInWords(minutes)}` : 'Now'
+    const title = one.title || 'an entry'
+    await transport.sendMail({
+      messageId: `<reminder-${one.id}-${one.nextAt}@marmot.corrie.example>`,
+      from: { name: 'Marmot', address: 'marmot@corrie.example' },
+      to: { name: one.name, address: one.address },
+      subject: `${when}: ${title}`,
+      text: `${title}\n${spanInWords(one.start, one.end, zoneTable(one.zone), now)}\n${one.place ? `${one.place}\n` : ''}\n${url}/time\n`,
+    })
+  },
+})
+
+/** Forgets reminders of what is long over. */
+export const tidyReminders = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query("delete from reminder where due_at < $1::timestamptz - interval '30 days'", [at(now)])
+}

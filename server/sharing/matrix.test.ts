@@ -1,0 +1,314 @@
+import { randomUUID } from 'node:crypto'
+import { detailFor, type Level, SEES } from '@marmot/core/sharing'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { type Answer, aMeeting, type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+
+let marmot: TestMarmot
+let owner: Client
+let viewer: Client
+beforeAll(async () => {
+  marmot = await startTestMarmot()
+  owner = await marmot.as('Tashi Lhendup')
+  viewer = await marmot.as('Matteo Ruprechter')
+})
+afterAll(() => marmot.stop())
+
+/** Words that would be noticed if they leaked: of the headline, and of what only whoever sees everything may see. */
+const HEADLINE = 'Xylographic'
+const WITHIN = 'Quoll'
+
+const LEVELS: readonly Level[] = [
+  ...SEES.map((sees) => ({ sees, does: 'look' as const, seesPrivate: false })),
+  { sees: 'everything', does: 'change', seesPrivate: false },
+  { sees: 'everything', does: 'stand-in', seesPrivate: false },
+  { sees: 'everything', does: 'stand-in', seesPrivate: true },
+]
+
+/** One entry of the owner's with everything an entry can have, on a day of its own. */
+interface Subject {
+  readonly entryId: string
+  readonly attachmentId: string
+  readonly meetingId: string
+  readonly changeId: string
+  readonly recurrence: string
+  readonly private: boolean
+}
+
+const make = async (isPrivate: boolean): Promise<Subject> => {
+  const mark = isPrivate ? 'P' : 'O'
+  const starts = '2026-12-03T14:00'
+  const made = await owner.send<{ entryId: string; changeId: string }>('POST', '/api/entries', {
+    title: `${HEADLINE}${mark} plan`,
+    place: `${HEADLINE}${mark} place`,
+    note: `<p>${WITHIN}${mark} note</p>`,
+    starts,
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    private: isPrivate,
+    repetition: { rule: 'FREQ=DAILY;COUNT=3', added: [], excepted: [] },
+  })
+  const { entryId, changeId } = made.body
+  await owner.send('PUT', `/api/entries/${entryId}`, {
+    title: `${HEADLINE}${mark} renamed`,
+    starts: '2026-12-04T15:00',
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    private: isPrivate,
+    recurrence: '2026-12-04T14:00',
+    version: 1,
+  })
+  const file = await owner.upload<{ id: string }>(
+    `/api/entries/${entryId}/attachments?name=${WITHIN}${mark}.txt`,
+    Buffer.from(`${WITHIN}${mark} file`),
+  )
+  const meeting = await owner.send<{ entryId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({
+      title: `${HEADLINE}${mark} meeting`,
+      note: `${WITHIN}${mark} words`,
+      starts: '2026-12-05T10:00',
+      places: [],
+    }),
+  )
+  if (isPrivate)
+    await marmot.pool.query('update entry set private = true where id = $1', [meeting.body.entryId])
+  return {
+    entryId,
+    changeId,
+    attachmentId: file.body.id,
+    meetingId: meeting.body.entryId,
+    recurrence: starts,
+    private: isPrivate,
+  }
+}
+
+const RANGE = 'from=2026-12-01T00:00:00Z&to=2026-12-31T00:00:00Z'
+const A_CHANGE = {
+  title: 'Mine now',
+  starts: '2026-12-03T14:00',
+  minutes: 60,
+  zone: 'Europe/Vienna',
+  version: 999,
+}
+
+type Ask = (subject: Subject) => readonly Promise<Answer>[]
+
+/**
+ * Every route of the interface, asked by the viewer about the subject. Writes are asked in a way that changes nothing
+ * even where they are allowed, since what they answer, and refuse with, counts too.
+ */
+const asks = (): Record<string, Ask> => {
+  const get = (path: string) => viewer.get(path)
+  const of = `of=${owner.person.id}`
+  const nobody = randomUUID()
+  return {
+    'GET /api/session': () => [get('/api/session')],
+    'GET /api/people': () => [
+      get(`/api/people?q=${HEADLINE}`),
+      get('/api/people?q=tashi'),
+      get('/api/people?q=quoll'),
+    ],
+    'GET /api/preferences': () => [get('/api/preferences')],
+    'GET /api/sharing': () => [get('/api/sharing')],
+    'GET /api/sharing/preview': () => [
+      get(
+        `/api/sharing/preview?to=person&id=${owner.person.id}&from=2026-12-01T00:00:00Z&until=2026-12-31T00:00:00Z`,
+      ),
+    ],
+    'GET /api/availability': () => [
+      get(`/api/availability?people=${owner.person.id},${viewer.person.id}&${RANGE}`),
+    ],
+    'GET /api/layers': () => [get('/api/layers')],
+    'GET /api/entries': () => [get(`/api/entries?${RANGE}&${of}`), get(`/api/entries?${RANGE}`)],
+    'GET /api/entries/{entryId}': (subject) =>
+      [subject.entryId, subject.meetingId].flatMap((id) => [
+        get(`/api/entries/${id}`),
+        get(`/api/entries/${id}?${of}`),
+        get(`/api/entries/${id}?recurrence=2026-12-04T14:00&${of}`),
+      ]),
+    'GET /api/changes': () => [get('/api/changes')],
+    'GET /api/categories': () => [get('/api/categories')],
+    'GET /api/attachments/{attachmentId}': (subject) => [get(`/api/attachments/${subject.attachmentId}`)],
+    'GET /api/feeds': () => [get('/api/feeds')],
+    'GET /api/feeds/spans': () => [get(`/api/feeds/spans?feeds=${nobody}&${RANGE}`)],
+    'GET /api/export': () => [
+      get('/api/export'),
+      get(`/api/export?${of}`),
+      get(`/api/export?${of}&${RANGE}`),
+    ],
+    'GET /api/resources': () => [get('/api/resources')],
+    'GET /api/reservations': () => [get(`/api/reservations?${RANGE}`)],
+    'GET /api/meetings/{entryId}': (subject) => [
+      get(`/api/meetings/${subject.meetingId}`),
+      get(`/api/meetings/${subject.entryId}`),
+    ],
+    'GET /api/now': () => [get('/api/now')],
+    'GET /api/reminders': () => [get('/api/reminders')],
+    'PUT /api/entries/{entryId}': (subject) =>
+      (['this', 'following', 'all'] as const).map((scope) =>
+        viewer.send('PUT', `/api/entries/${subject.entryId}`, {
+          ...A_CHANGE,
+          scope,
+          recurrence: subject.recurrence,
+        }),
+      ),
+    'DELETE /api/entries/{entryId}': (subject) => [
+      viewer.send('DELETE', `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}&version=999`),
+    ],
+    'PUT /api/entries/{entryId}/mine': (subject) => [
+      viewer.send('PUT', `/api/entries/${subject.entryId}/mine`, { categoryId: null, reminders: null }),
+    ],
+    'POST /api/changes/{changeId}/undo': (subject) => [
+      viewer.send('POST', `/api/changes/${subject.changeId}/undo`),
+    ],
+    'POST /api/entries/{entryId}/attachments': (subject) => [
+      viewer.upload(`/api/entries/${subject.entryId}/attachments?name=empty.txt`, Buffer.alloc(0)),
+    ],
+    'DELETE /api/attachments/{attachmentId}': () => [viewer.send('DELETE', `/api/attachments/${nobody}`)],
+    'POST /api/attachments/{attachmentId}/restore': (subject) => [
+      viewer.send('POST', `/api/attachments/${subject.attachmentId}/restore`),
+    ],
+    'POST /api/meetings/{entryId}/answer': (subject) =>
+      [subject.meetingId, subject.entryId].flatMap((id) => [
+        viewer.send('POST', `/api/meetings/${id}/answer`, { answer: 'accepted' }),
+        viewer.send('POST', `/api/meetings/${id}/answer`, { answer: 'accepted', of: owner.person.id }),
+      ]),
+    'POST /api/imports': () => [
+      viewer.upload('/api/imports', Buffer.from('BEGIN:VCALENDAR\r\nVERSION:2.0\r\nEND:VCALENDAR\r\n')),
+    ],
+    'POST /api/reminders/{reminderId}/snooze': () => [
+      viewer.send('POST', `/api/reminders/${nobody}/snooze`, { minutes: 5 }),
+    ],
+    'POST /api/reminders/{reminderId}/dismiss': () => [
+      viewer.send('POST', `/api/reminders/${nobody}/dismiss`),
+    ],
+  }
+}
+
+/** Routes that cannot show anybody's entry, each with the reason; a new route has to be put here or asked above. */
+const SILENT: Record<string, string> = {
+  'POST /api/session': 'who signs in',
+  'DELETE /api/session': 'nothing',
+  'GET /api/sign-in-choices': 'names of the demo',
+  'PUT /api/preferences': 'my own preferences',
+  'PUT /api/sharing': 'my own grants',
+  'DELETE /api/sharing/{grantId}': 'nothing',
+  'PUT /api/layers/{setId}': 'my own sets',
+  'DELETE /api/layers/{setId}': 'nothing',
+  'POST /api/entries': 'what was just sent',
+  'PUT /api/categories/{categoryId}': 'my own category',
+  'DELETE /api/categories/{categoryId}': 'nothing',
+  'POST /api/feeds/published': 'an address',
+  'DELETE /api/feeds/published/{feedId}': 'nothing',
+  'PUT /api/feeds/read/{feedId}': 'my own feed',
+  'DELETE /api/feeds/read/{feedId}': 'nothing',
+  'POST /api/feeds/read/{feedId}/fetch': 'my own feed',
+  'GET /api/published/{token}': 'asked below at each level',
+  'POST /api/imports/{importId}/take': 'numbers',
+  'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
+  'POST /api/meetings/{entryId}/cancel': 'a number',
+  'GET /api/invitations/{token}': 'needs the guest’s own link',
+  'POST /api/invitations/{token}/answer': 'needs the guest’s own link',
+  'GET /api/events': 'ids alone, by the schema of live events',
+  'GET /api/health': 'nothing',
+  'GET /api/openapi.json': 'nothing of anybody',
+}
+
+const give = (level: Level) =>
+  owner.send('PUT', '/api/sharing', { to: 'person', id: viewer.person.id, ...level })
+
+describe('what of an entry leaves the server', () => {
+  it('is asked of every route there is', async () => {
+    const description = await marmot.anyone<{ paths: Record<string, Record<string, unknown>> }>(
+      'GET',
+      '/api/openapi.json',
+    )
+    const all = Object.entries(description.body.paths).flatMap(([path, methods]) =>
+      Object.keys(methods).map((method) => `${method.toUpperCase()} ${path}`),
+    )
+    expect(all.sort()).toEqual([...Object.keys(asks()), ...Object.keys(SILENT)].sort())
+  })
+
+  it.each(LEVELS)('at $sees, $does, private entries $seesPrivate, by every route', async (level) => {
+    await marmot.pool.query('update entry set deleted_at = now() where title like $1', [`${HEADLINE}%`])
+    await marmot.pool.query(
+      'delete from occurrence where entry_id in (select id from entry where deleted_at is not null)',
+    )
+    await marmot.pool.query('delete from change where owner_id = $1', [owner.person.id])
+    await give(level)
+    for (const isPrivate of [false, true]) {
+      const subject = await make(isPrivate)
+      const mark = isPrivate ? 'P' : 'O'
+      const detail = detailFor(subject, { level, owns: false, participates: false })
+      const shown = { headline: new Set<string>(), within: new Set<string>() }
+      for (const [route, ask] of Object.entries(asks()))
+        for (const answer of await Promise.all(ask(subject))) {
+          if (answer.text.includes(`${HEADLINE}${mark}`)) shown.headline.add(route)
+          if (answer.text.includes(`${WITHIN}${mark}`)) shown.within.add(route)
+        }
+      const mayHeadline = detail === 'headlines' || detail === 'everything'
+      if (!mayHeadline) expect([...shown.headline]).toEqual([])
+      else expect([...shown.headline]).toContain('GET /api/availability')
+      if (detail !== 'everything') expect([...shown.within]).toEqual([])
+      else
+        expect([...shown.within]).toEqual(
+          expect.arrayContaining([
+            'GET /api/entries/{entryId}',
+            'GET /api/attachments/{attachmentId}',
+            'GET /api/export',
+          ]),
+        )
+      // Nobody but those who take part sees a meeting's answers.
+      expect([...shown.headline]).not.toContain('GET /api/meetings/{entryId}')
+      // The entry stands as it was: none of the writes came through.
+      const whole = await owner.get<{ title: string; version: number }>(
+        `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}`,
+      )
+      expect(whole.body).toMatchObject({ title: `${HEADLINE}${mark} plan`, version: 2 })
+    }
+  })
+
+  it('nothing at all is seen of somebody who gave a team or everybody less than usual', async () => {
+    await marmot.pool.query('delete from sharing where owner_id = $1', [owner.person.id])
+    await owner.send('PUT', '/api/sharing', {
+      to: 'organisation',
+      id: null,
+      sees: 'nothing',
+      does: 'look',
+      seesPrivate: false,
+    })
+    const subject = await make(false)
+    for (const ask of Object.values(asks()))
+      for (const answer of await Promise.all(ask(subject))) {
+        expect(answer.text).not.toContain(HEADLINE)
+        expect(answer.text).not.toContain(WITHIN)
+      }
+  })
+
+  it.each(['busy', 'headlines', 'everything'] as const)(
+    'at an address that publishes %s, of any kind',
+    async (sees) => {
+      await make(false)
+      await make(true)
+      for (const kind of ['calendar', 'freebusy', 'page'] as const) {
+        const made = await owner.send<{ address: string }>('POST', '/api/feeds/published', {
+          kind,
+          sees,
+          months: 2,
+        })
+        const read = await marmot.anyone('GET', new URL(made.body.address).pathname)
+        expect([kind, read.status]).toEqual([kind, 200])
+        expect(read.text).not.toContain(`${HEADLINE}P`)
+        expect(read.text).not.toContain(`${WITHIN}P`)
+        // The page shows a week, in which these do not lie.
+        const headline = kind === 'calendar' && sees !== 'busy'
+        expect([kind, read.text.includes(`${HEADLINE}O`)]).toEqual([kind, headline])
+        expect([kind, read.text.includes(`${WITHIN}O`)]).toEqual([
+          kind,
+          kind === 'calendar' && sees === 'everything',
+        ])
+      }
+    },
+  )
+})
