@@ -1,5 +1,6 @@
+import { readRule, writeRule } from '../recurrence/index.ts'
 import type { SpanState } from '../sharing/index.ts'
-import type { Wall } from '../time/index.ts'
+import { dayOf, toWall, type Wall, wallOf, zoneTable } from '../time/index.ts'
 
 /** One date of an imported or exported series that differs from its rule. What is null is as in the series. */
 export interface CalendarOverride {
@@ -46,12 +47,21 @@ export interface CalendarEntry {
   readonly contacts: readonly Contact[]
 }
 
+/** A rule as it is meant in its zone, so that UNTIL in UTC and in wall time are the same, and a date is its whole day. */
+const meantRule = ({ rule, zone, allDay }: CalendarEntry): string | null => {
+  if (rule === null) return null
+  const read = readRule(rule)
+  if (!read.until) return writeRule(read)
+  const wall = read.until.utc ? toWall(zoneTable(zone), read.until.wall) : read.until.wall
+  return writeRule({ ...read, until: { wall: allDay ? wallOf(dayOf(wall)) : wall, utc: false } })
+}
+
 const ordered = (entry: CalendarEntry) => ({
   zone: entry.zone,
   starts: entry.starts,
   minutes: entry.minutes,
   allDay: entry.allDay,
-  rule: entry.rule,
+  rule: meantRule(entry),
   added: [...entry.added].sort((a, b) => a - b),
   excepted: [...entry.excepted].sort((a, b) => a - b),
   overrides: [...entry.overrides]

@@ -1,5 +1,5 @@
 import ICAL from 'ical.js'
-import { DAY, isZone, offsetAt, type Wall, zoneTable } from '../time/index.ts'
+import { DAY, dayOf, isZone, offsetAt, type Wall, wallOf, zoneTable } from '../time/index.ts'
 
 /** The offset of an IANA zone at an instant, without making its table: only a few moments are asked of many zones. */
 const offsetOf = (zone: string, instant: number): number => {
@@ -26,14 +26,12 @@ const timeOf = (wall: Wall): ICAL.Time => {
   return new ICAL.Time(parts, ICAL.Timezone.localTimezone)
 }
 
-/** The moments at which zones are compared: the entry's own, and the middle of each season of that year and the next. */
-const momentsAround = (wall: Wall): Wall[] => {
-  const year = new Date(wall).getUTCFullYear()
-  return [
-    wall,
-    ...[0, 3, 6, 9].flatMap((month) => [year, year + 1].map((each) => Date.UTC(each, month, 20, 12))),
-  ]
-}
+/**
+ * The moments at which zones are compared: the noon of the entry's own day, and of one in each season after it. At noon
+ * no clocks change; and not further, since many files describe their zone for a year or two only.
+ */
+const momentsAround = (wall: Wall): Wall[] =>
+  [0, 91, 182, 273].map((days) => wallOf(dayOf(wall) + days, 12 * 60))
 
 /**
  * Finds our zones for the TZIDs of a file. A VTIMEZONE that comes along decides (RFC 5545 section 3.6.5): a zone of

@@ -125,7 +125,9 @@ const answer = async (sql: Sql, feed: Published, context: Context, now: number):
     context.set('content-disposition', `attachment; filename="${feed.kind}.ics"`)
   }
   context.status = 200
-  if (context.fresh) {
+  const wanted = context.get('if-none-match')
+  const since = Date.parse(context.get('if-modified-since'))
+  if (wanted ? wanted.includes(`"${hash}"`) : since >= changedAt) {
     context.status = 304
     return
   }

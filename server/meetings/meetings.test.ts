@@ -203,7 +203,10 @@ describe('the lanes', () => {
       '/api/entries?from=2026-12-03T00:00:00Z&to=2026-12-04T00:00:00Z',
     )
     // It left the lane, and can be found again.
-    expect(own.body.occurrences.find((one) => one.title === 'On the lane')).toMatchObject({ state: null, answer: 'declined' })
+    expect(own.body.occurrences.find((one) => one.title === 'On the lane')).toMatchObject({
+      state: null,
+      answer: 'declined',
+    })
   })
 })
 

@@ -1,1 +1,1 @@
-export { levelsFor, viewerOf } from './store.ts'
+export { levelsFor } from './store.ts'

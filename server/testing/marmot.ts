@@ -10,6 +10,9 @@ import { openPool } from '../platform/database.ts'
 import type { Settings } from '../platform/settings.ts'
 import { TEST_NOW } from './cluster.ts'
 
+/** The tests' own instant, in milliseconds. */
+export const TEST_START = Date.parse(TEST_NOW)
+
 /** What a request gave: its status, and its body as JSON and as text. */
 export interface Answer<T = unknown> {
   readonly status: number
@@ -135,7 +138,7 @@ export interface TestMarmot {
 }
 
 /** A whole Marmot on a copy of the demo, with a real mail server beside it. */
-export const startTestMarmot = async (): Promise<TestMarmot> => {
+export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<TestMarmot> => {
   const databaseUrl = await copyDemo()
   const inbox = { port: 0 }
   const mail = await startMailStandIn({
@@ -145,7 +148,7 @@ export const startTestMarmot = async (): Promise<TestMarmot> => {
     marmotMail: () => ({ host: '127.0.0.1', port: inbox.port }),
   })
   const running = await startMarmot(
-    testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}` }),
+    testSettings(databaseUrl, { smtpUrl: `smtp://127.0.0.1:${mail.smtpPort}`, ...more }),
   )
   inbox.port = running.mailPort
   const pool = openPool(databaseUrl)
