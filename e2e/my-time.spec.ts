@@ -60,7 +60,7 @@ test('a time that the clocks skip moves on, and the screen says so', async ({ br
   await page.keyboard.press('c')
   const sheet = page.getByRole('dialog', { name: 'A new entry' })
   await sheet.getByLabel('Title').fill('Night reading')
-  await sheet.getByLabel('Day').fill('2027-03-28')
+  await sheet.getByLabel('Day', { exact: true }).fill('2027-03-28')
   await sheet.getByLabel('From').fill('2:30')
   await sheet.getByLabel('Until, or length').fill('30m')
   await expect(sheet.getByText('The clocks skip 2:30 that day, so it starts at 03:30.')).toBeVisible()

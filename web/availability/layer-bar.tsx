@@ -21,7 +21,7 @@ const Chip = ({
   onRemove: () => void
 }) => (
   <li
-    className={`group flex items-center gap-1.5 rounded-md border border-line bg-paper px-2 py-0.5 text-sm ${layer.shown ? '' : 'opacity-60'}`}
+    className={`group flex items-center gap-1.5 rounded-md border px-2 py-0.5 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
   >
     <button
       type="button"

@@ -13,7 +13,7 @@ import {
   wallFromText,
   zoneTable,
 } from '@marmot/core/time'
-import { type FormEvent, lazy, Suspense, useEffect, useState } from 'react'
+import { type FormEvent, lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { call, problemCode, problemMore, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
 import { AnswerForm } from '../invitations/answer-form.tsx'
@@ -70,7 +70,7 @@ export const RemindersField = ({
 }) => (
   <div className="flex flex-col gap-1">
     <span className="text-soft text-sm">Reminders</span>
-    <div className="flex flex-wrap gap-x-3 gap-y-1 text-sm">
+    <div className="flex flex-wrap gap-x-3 text-sm [&>label]:min-h-[26px]">
       {usual && (
         <label className="flex items-center gap-1.5">
           <input
@@ -152,6 +152,9 @@ const EntryForm = ({
   const [newest, setNewest] = useState<EntryOnWire | null>(null)
   const [files, setFiles] = useState<readonly File[]>([])
   const [key] = useState(() => crypto.randomUUID())
+  const form = useRef<HTMLFormElement>(null)
+  // An entry that had to be fetched comes after the sheet has opened.
+  useEffect(() => form.current?.querySelector<HTMLElement>('[data-first]')?.focus(), [])
   const series = entry?.repeats ?? false
   const rules = !sameRepetition(repetition, before)
   // How it repeats is a matter of more than one date.
@@ -259,7 +262,7 @@ const EntryForm = ({
     </Field>
   )
   return (
-    <form className="flex flex-col gap-3" onSubmit={submit}>
+    <form ref={form} className="flex flex-col gap-3" onSubmit={submit}>
       {entry && entry.ownerId !== person.id && !entry.meeting && (
         <p className="rounded-md bg-shade px-2.5 py-1.5 text-sm">
           {locked ? `${entry.owner} lets you see this.` : `You act for ${entry.owner}, who is told of it.`}

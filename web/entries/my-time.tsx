@@ -66,7 +66,11 @@ const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string
     <select
       aria-label="Whose time"
       value={of ?? ''}
-      onChange={(event) => onChange(event.target.value || undefined)}
+      onChange={(event) => {
+        onChange(event.target.value || undefined)
+        // The keys of the screen are for the days again.
+        event.target.blur()
+      }}
       className={`rounded-md border px-2 py-1 ${of ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper'}`}
     >
       <option value="">My own time</option>
@@ -139,7 +143,7 @@ export const MyTime = () => {
       ),
     [spans, inLens, display, zone, year],
   )
-  const shownLayers = useMemo(() => layers.filter((layer) => layer.shown), [layers])
+  const shownLayers = useMemo(() => layers.filter((layer) => layer.shown && layer.id !== of), [layers, of])
   const rows = useMemo(
     () => (year ? weekRows : dayRows)({ lens, zone, today, lane, shown, layers: shownLayers, over }),
     [year, lens, zone, today, lane, shown, shownLayers, over],

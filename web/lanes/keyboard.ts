@@ -43,9 +43,11 @@ export const pressKey = (
     }
     const current = here && (given.across === 'all' || here.rowId === row.id) ? here : firstTime(row, given)
     if (row.still) return
-    const span = row.time.spans.find(
+    const under = row.time.spans.filter(
       (each) => each.entryId && each.start < current.end && each.end > current.start,
     )
+    // What was gone to by its own time comes before what merely lies under it.
+    const span = under.find((each) => each.start === current.start && each.end === current.end) ?? under[0]
     if (given.across === 'row' && span) {
       given.onOpen?.(span, row)
       return
