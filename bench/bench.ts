@@ -8,6 +8,7 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
+import { LARGE_FOLDER, measureYear } from './year.ts'
 
 const NOW = Date.UTC(2026, 10, 23, 8)
 const ROUNDS = 25
@@ -92,4 +93,6 @@ const firstScreen = (): boolean => {
 const [cpu] = cpus()
 console.log(`${cpus().length} × ${cpu?.model ?? 'unknown'}, Node.js ${process.version}`)
 searchAgainstOracle()
-process.exit(firstScreen() ? 0 : 1)
+const screen = firstScreen()
+const year = await measureYear(LARGE_FOLDER)
+process.exit(screen && year !== false ? 0 : 1)

@@ -46,6 +46,62 @@ try {
     .first()
     .waitFor()
   await picture(ilse, 'my-time')
+  await ilse
+    .getByRole('list', { name: 'Layers' })
+    .getByRole('button', { name: /^Show / })
+    .first()
+    .click()
+  await ilse
+    .getByRole('list', { name: 'Layers' })
+    .getByRole('button', { name: /^Show / })
+    .first()
+    .click()
+  await ilse.getByRole('button', { name: 'Working days' }).click()
+  await ilse.getByRole('gridcell', { name: /^Tashi Lhendup, Tue 24 Nov/ }).waitFor()
+  await picture(ilse, 'layers')
+  for (const name of ['Henrike Aasland', 'Tashi Lhendup'])
+    await ilse.getByRole('button', { name: `Hide ${name}` }).click()
+  await ilse.getByTitle('08:30 to 09:30, Post and travel').first().click()
+  await ilse.getByLabel('This and the following').check()
+  await ilse.getByRole('textbox', { name: 'Description' }).waitFor()
+  await picture(ilse, 'entry')
+  await ilse.keyboard.press('Escape')
+  await ilse.getByRole('button', { name: '6 weeks' }).click()
+  await ilse.waitForTimeout(400)
+  await picture(ilse, 'my-time-six-weeks')
+  await ilse.getByRole('button', { name: 'Year' }).click()
+  await ilse.getByText('23 today').waitFor()
+  await picture(ilse, 'my-time-year')
+  await ilse.getByRole('button', { name: 'Week', exact: true }).click()
+  await go(ilse, 'People')
+  await ilse.getByPlaceholder('Add a person, team, address').fill('Matteo')
+  await ilse.getByRole('option', { name: /Matteo Ruprechter/ }).click()
+  await ilse.getByLabel('What Matteo Ruprechter may do').selectOption('stand-in')
+  await ilse.getByLabel('private entries, too').waitFor()
+  await picture(ilse, 'sharing')
+  await ilse.keyboard.press('Control+z')
+  await ilse.keyboard.press('Control+z')
+  await ilse.getByRole('button', { name: 'In and out' }).click()
+  const event = (uid: string, ...lines: string[]) => ['BEGIN:VEVENT', `UID:${uid}`, ...lines, 'END:VEVENT']
+  const file = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    ...event(
+      'a@lodestar.example',
+      'DTSTART:20261202T090000Z',
+      'DURATION:PT1H',
+      'SUMMARY:Calibration run',
+      'RRULE:FREQ=WEEKLY;COUNT=6',
+    ),
+    ...event('b@lodestar.example', 'DTSTART;VALUE=DATE:20261224', 'SUMMARY:Works closed'),
+    ...event('c@lodestar.example', 'SUMMARY:Hand-over'),
+    'END:VCALENDAR',
+  ].join('\r\n')
+  await ilse
+    .getByLabel('iCalendar file')
+    .setInputFiles({ name: 'lodestar.ics', mimeType: 'text/calendar', buffer: Buffer.from(file) })
+  await ilse.getByText('2 new entries').waitFor()
+  await picture(ilse, 'import')
 
   const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
   await go(phone, 'My time')
@@ -55,6 +111,9 @@ try {
     .first()
     .waitFor()
   await picture(phone, 'my-time-phone')
+  await phone.goto('http://localhost:4560/time?view=year')
+  await phone.getByText('23 today').waitFor()
+  await picture(phone, 'my-time-year-phone')
   await brief(phone, ['Matteo', 'Wanjiru', 'Tashi'])
   await picture(phone, 'arrange-phone')
 

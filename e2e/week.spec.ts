@@ -125,8 +125,8 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
 
   // The series: one date gets another title, and the rest goes on.
   await page.keyboard.press('t')
-  const tuesday = page.getByRole('gridcell', { name: /^Tuesday 24 November, 13:00/ })
-  await pressUntil(page, 'p', tuesday)
+  const tuesday = page.getByRole('gridcell', { name: /^Tuesday 24 November, 13:00 to 13:45/ })
+  await pressUntil(page, 'n', tuesday)
   await page.keyboard.press('Enter')
   const sheet = sheetOf(page, 'Rope check')
   await expect(sheet.getByLabel('Title')).toBeFocused()

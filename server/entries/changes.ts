@@ -98,6 +98,25 @@ const unmake = async (sql: Sql, made: readonly Touched[], now: number): Promise<
   await sql.query('delete from occurrence where entry_id = any($1)', [made.map((one) => one.id)])
 }
 
+const versionIn = (state: NonNullable<State>): number => {
+  const { entry } = state
+  return entry && typeof entry === 'object' && 'version' in entry ? Number(entry.version) : 0
+}
+
+/**
+ * The state that an entry had at one version is back under another, so the change that led to it can be taken back in
+ * its turn: undo goes as far as one likes.
+ */
+const carryVersion = async (sql: Sql, entryId: string, from: number, to: number): Promise<void> => {
+  await sql.query(
+    `update change set entries =
+        (select jsonb_agg(case when e @> $1::jsonb then jsonb_set(e, '{version}', $2::jsonb) else e end)
+           from jsonb_array_elements(entries) e)
+      where entries @> jsonb_build_array($1::jsonb) and undone_at is null`,
+    [JSON.stringify({ id: entryId, version: from }), JSON.stringify(to)],
+  )
+}
+
 interface ChangeRow {
   owner_id: string
   actor_id: string
@@ -130,7 +149,7 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
     )
     if (current.rows[0]?.version !== version) throw changedSince()
     await putBack(sql, id, was)
-    await nextVersion(sql, id)
+    await carryVersion(sql, id, versionIn(was), await nextVersion(sql, id))
     await writeOccurrences(sql, id, now)
   }
   await sql.query('update change set undone_at = $2 where id = $1', [changeId, at(now)])

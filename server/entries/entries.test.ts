@@ -213,6 +213,11 @@ describe('a series of mine', () => {
     ])
     expect((await undo(split.body.changeId)).status).toBe(200)
     expect(await days('Snow pit')).toEqual(before)
+    // And one before that, as far back as one likes.
+    expect((await undo(alone.body.changeId)).status).toBe(200)
+    expect((await days('Snow pit'))[4]).toBe('12-29T08:00')
+    expect((await undo(made.body.changeId)).status).toBe(200)
+    expect(await days('Snow pit')).toEqual([])
   })
 
   it('is changed as a whole, and made to repeat no more', async () => {

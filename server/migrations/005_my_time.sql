@@ -75,6 +75,8 @@ create table change (
   undone_at timestamptz
 );
 create index change_owner on change (owner_id, at desc);
+-- Finds the changes of an entry, among them imports of thousands.
+create index change_entries on change using gin (entries jsonb_path_ops);
 
 alter table notice drop constraint notice_kind_check;
 alter table notice

@@ -8,6 +8,8 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
 import type { KnownLayer, useLayerSets } from './layers.ts'
 
+const SMALL = 'grid size-6 place-items-center rounded hover:bg-shade'
+
 /** One layer: whose it is, its colour, whether it is shown, and at which level one looks at it. */
 const Chip = ({
   layer,
@@ -21,16 +23,17 @@ const Chip = ({
   onRemove: () => void
 }) => (
   <li
-    className={`group flex items-center gap-1.5 rounded-md border px-2 py-0.5 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
+    className={`group flex items-center gap-0.5 rounded-md border px-1 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
   >
     <button
       type="button"
       title="Another colour"
       aria-label={`Another colour for ${layer.name}`}
       onClick={() => onChange({ tone: (layer.tone + 1) % TONES_COUNT })}
-      className="size-3.5 rounded-full"
-      style={{ background: layer.colour }}
-    />
+      className="grid size-6 place-items-center"
+    >
+      <i className="size-3.5 rounded-full" style={{ background: layer.colour }} />
+    </button>
     <span className="whitespace-nowrap">
       {layer.name} <span className="text-soft">{layer.about}</span>
     </span>
@@ -38,19 +41,20 @@ const Chip = ({
       type="button"
       aria-label={layer.shown ? `Hide ${layer.name}` : `Show ${layer.name}`}
       aria-pressed={layer.shown}
+      className={SMALL}
       onClick={() => onChange({ shown: !layer.shown })}
     >
       {layer.shown ? <Eye size={14} aria-hidden /> : <EyeOff size={14} aria-hidden />}
     </button>
     <span className="hidden items-center group-focus-within:flex group-hover:flex">
-      <button type="button" aria-label={`${layer.name} earlier`} onClick={() => onMove(-1)}>
+      <button type="button" aria-label={`${layer.name} earlier`} className={SMALL} onClick={() => onMove(-1)}>
         <ChevronLeft size={14} aria-hidden />
       </button>
-      <button type="button" aria-label={`${layer.name} later`} onClick={() => onMove(1)}>
+      <button type="button" aria-label={`${layer.name} later`} className={SMALL} onClick={() => onMove(1)}>
         <ChevronRight size={14} aria-hidden />
       </button>
     </span>
-    <button type="button" aria-label={`Remove ${layer.name}`} onClick={onRemove}>
+    <button type="button" aria-label={`Remove ${layer.name}`} className={SMALL} onClick={onRemove}>
       <X size={14} aria-hidden />
     </button>
   </li>

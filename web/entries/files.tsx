@@ -92,7 +92,12 @@ export const Files = ({
           </a>
           <span className="text-soft">{sizeWords(file.size)}</span>
           {!locked && (
-            <button type="button" aria-label={`Take ${file.name} off`} onClick={() => remove(file)}>
+            <button
+              type="button"
+              aria-label={`Take ${file.name} off`}
+              className="grid size-6 place-items-center"
+              onClick={() => remove(file)}
+            >
               <X size={14} aria-hidden />
             </button>
           )}

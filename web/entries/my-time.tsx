@@ -216,11 +216,12 @@ export const MyTime = () => {
     return day
   }
   const step = (way: 1 | -1) => {
-    const at = chosen?.start ?? now
-    const ahead = spans
-      .filter((span) => span.state !== 'listed' && (way === 1 ? span.start > at : span.start < at))
-      .filter((span) => !faint(span))
-      .sort((a, b) => (a.start - b.start) * way)[0]
+    // In order of start, then end, so that of two that begin together both are gone to.
+    const after = (one: { start: number; end: number }) =>
+      chosen ? (one.start - chosen.start || one.end - chosen.end) * way : (one.start - now) * way
+    const [ahead] = spans
+      .filter((span) => span.state !== 'listed' && after(span) > 0 && !faint(span))
+      .sort((a, b) => (a.start - b.start || a.end - b.end) * way)
     if (!ahead) return
     const day = show(ahead.start)
     const rowId = year ? `week ${weekStart(day, display.firstWeekday)}` : String(day)

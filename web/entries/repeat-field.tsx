@@ -109,6 +109,7 @@ const Dates = ({
           <button
             type="button"
             aria-label={`Not ${wall}`}
+            className="grid size-6 place-items-center"
             onClick={() => onChange(walls.filter((each) => each !== wall))}
           >
             <X size={13} aria-hidden />
