@@ -11,7 +11,7 @@ import {
 import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
 
 interface Row {
-  entry_id: string
+  entryId: string
   recurrence: string
   start: number
   end: number
@@ -31,7 +31,7 @@ interface Row {
   version: number
 }
 
-const OCCURRENCE = `e.id as entry_id, ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start,
+const OCCURRENCE = `e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start,
   ${endMs('o.span')} as end, e.zone, e.all_day as "allDay", coalesce(v.title, e.title) as title,
   coalesce(v.place, e.place) as place, coalesce(v.shows, e.shows) as shows,
   (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
@@ -43,15 +43,27 @@ const COMPANY = `exists (select 1 from participant x where x.entry_id = e.id and
 
 const NOWHERE = '00000000-0000-0000-0000-000000000000'
 
-const onWire = ({ entry_id, ...row }: Row, hidden: boolean): OccurrenceOnWire => ({
-  ...row,
-  entryId: hidden ? NOWHERE : entry_id,
-  ...(hidden ? { title: '', place: '', categoryId: null, attached: false, meeting: false, own: false } : {}),
-  hidden,
-  state: stateOnLane(row.shows, row.answer),
-  start: new Date(row.start).toISOString(),
-  end: new Date(row.end).toISOString(),
-})
+const NOTHING_TOLD = {
+  entryId: NOWHERE,
+  title: '',
+  place: '',
+  categoryId: null,
+  attached: false,
+  meeting: false,
+  own: false,
+}
+
+/** A row as it travels. A year has thousands: one copy each, of which only what is hidden is made twice. */
+const onWire = (row: Row, hidden: boolean): OccurrenceOnWire => {
+  const told = {
+    ...row,
+    hidden,
+    state: stateOnLane(row.shows, row.answer),
+    start: new Date(row.start).toISOString(),
+    end: new Date(row.end).toISOString(),
+  }
+  return hidden ? { ...told, ...NOTHING_TOLD } : told
+}
 
 /**
  * The dates on a person's own lane in `[from, to)`, in order, as far as somebody looking may see them. Declined ones
@@ -75,9 +87,8 @@ export const ownOccurrences = async (
       order by lower(a.span), e.id`,
     [personId, at(from), at(to)],
   )
-  return rows.rows.map((row) =>
-    onWire(row, detailFor(row, { ...looking, participates: false }) !== 'everything'),
-  )
+  const through = { ...looking, participates: false }
+  return rows.rows.map((row) => onWire(row, detailFor(row, through) !== 'everything'))
 }
 
 /** An entry as it is kept, locked until the transaction ends. Walls as `YYYY-MM-DDTHH:mm`. */

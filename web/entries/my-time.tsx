@@ -306,7 +306,12 @@ export const MyTime = () => {
     <>
       <h1 className="sr-only">My time</h1>
       <Ribbon view={view} fill={fill} meaning="taken" />
-      <div ref={ref} className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden" data-testid="days">
+      {/* Scrolled as a layer of its own: painted anew at each step, a year of blocks took 83 ms a frame. */}
+      <div
+        ref={ref}
+        className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden will-change-scroll"
+        data-testid="days"
+      >
         <div className="flex flex-wrap items-center gap-2 px-4.5 py-1.5 max-md:px-2.5">
           <Whose of={of} onChange={(next) => setParam('of', next)} />
           <fieldset
