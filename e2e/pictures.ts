@@ -59,9 +59,14 @@ try {
   await ilse.getByRole('button', { name: 'Working days' }).click()
   await ilse.getByRole('gridcell', { name: /^Tashi Lhendup, Tue 24 Nov/ }).waitFor()
   await picture(ilse, 'layers')
-  for (const name of ['Henrike Aasland', 'Tashi Lhendup'])
+  for (const name of ['Henrike Aasland', 'Tashi Lhendup']) {
     await ilse.getByRole('button', { name: `Hide ${name}` }).click()
-  await ilse.getByTitle('08:30 to 09:30, Post and travel').first().click()
+    await ilse.getByRole('button', { name: `Show ${name}` }).waitFor()
+  }
+  await ilse
+    .getByTitle('08:30 to 09:30, Post and travel')
+    .first()
+    .click({ position: { x: 12, y: 14 } })
   await ilse.getByLabel('This and the following').check()
   await ilse.getByRole('textbox', { name: 'Description' }).waitFor()
   await picture(ilse, 'entry')

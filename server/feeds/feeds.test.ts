@@ -119,7 +119,7 @@ describe('importing', () => {
     const looked = await preview(many(10_000))
     expect(looked.body).toMatchObject({ made: 10_000, refusedCount: 0 })
     const progress = await take(looked.body.importId)
-    expect(progress.length).toBeGreaterThan(10)
+    expect(progress.length).toBeGreaterThanOrEqual(10)
     expect(progress.at(-1)).toMatchObject({ done: 10_000, of: 10_000 })
     expect(progress.every((each, i) => each.done >= (progress[i - 1]?.done ?? 0))).toBe(true)
     expect((await preview(many(10_000))).body).toMatchObject({ made: 0, same: 10_000 })

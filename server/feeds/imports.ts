@@ -25,7 +25,7 @@ const MOST_REFUSED_SHOWN = 200
 const MOST_ENTRIES = 50_000
 const SAMPLES = 6
 /** So many entries are written in one statement, and then progress is told. */
-const STEP = 500
+const STEP = 1000
 
 type Progress = z.infer<typeof importProgress>
 

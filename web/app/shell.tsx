@@ -74,7 +74,7 @@ const LightButton = () => {
 }
 
 const Mark = () => (
-  <span className="flex items-center gap-2 font-bold text-[17px]">
+  <span className="flex shrink-0 items-center gap-2 font-bold text-[17px] max-md:hidden">
     <img src="/mark.svg" alt="" width={26} height={26} />
     <span className="max-md:sr-only">Marmot</span>
   </span>

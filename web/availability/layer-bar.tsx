@@ -23,7 +23,7 @@ const Chip = ({
   onRemove: () => void
 }) => (
   <li
-    className={`group flex items-center gap-0.5 rounded-md border px-1 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
+    className={`flex items-center gap-0.5 rounded-md border px-1 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
   >
     <button
       type="button"
@@ -46,7 +46,7 @@ const Chip = ({
     >
       {layer.shown ? <Eye size={14} aria-hidden /> : <EyeOff size={14} aria-hidden />}
     </button>
-    <span className="hidden items-center group-focus-within:flex group-hover:flex">
+    <span className="flex items-center text-soft">
       <button type="button" aria-label={`${layer.name} earlier`} className={SMALL} onClick={() => onMove(-1)}>
         <ChevronLeft size={14} aria-hidden />
       </button>

@@ -134,7 +134,7 @@ export const weekRows = ({ lens, zone, today, lane, shown }: Given): BoardRow[] 
         weekend: isWeekend(day),
       })),
       label: (
-        <div className="leading-tight">
+        <div className={`leading-tight ${named === undefined ? 'max-md:invisible max-md:h-0' : ''}`}>
           <span className={named === undefined ? 'text-[13px] text-soft' : 'font-semibold'}>
             {named === undefined
               ? shortDay(first)

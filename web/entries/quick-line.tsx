@@ -63,7 +63,7 @@ export const QuickLine = ({
   }
   return (
     <form
-      className="relative min-w-0 flex-1"
+      className="relative min-w-0 flex-1 max-md:order-first max-md:basis-full"
       onFocus={() => setFocused(true)}
       onBlur={(event) => {
         if (!event.currentTarget.contains(event.relatedTarget)) setFocused(false)

@@ -81,7 +81,9 @@ export const readTyped = (
   }
   const from = parseClock(typed.from)
   const clock = parseClock(typed.until)
-  const length = /\d\s*[hmd]/i.test(typed.until) && clock === null ? parseLength(typed.until) : null
+  // "1h30" is a length, "2:30 pm" a clock.
+  const length =
+    /\d\s*[hmd]/i.test(typed.until) && !/[ap]m/i.test(typed.until) ? parseLength(typed.until) : null
   const minutes =
     length ?? (clock === null || from === null ? null : clock > from ? clock - from : clock + 1440 - from)
   return {

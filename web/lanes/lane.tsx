@@ -36,6 +36,9 @@ export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
   return `${clock(span.start)} to ${clock(span.end)}${span.title ? `, ${span.title}` : ''}${state}`
 }
 
+/** A block narrower than this would be all edge, and its colour would be taken for its state. */
+const EDGED_PX = 20
+
 const edgeStyle = (colour: string | undefined) => (colour ? { borderInlineStart: `4px solid ${colour}` } : {})
 
 interface LaneProps {
@@ -124,7 +127,12 @@ export const Lane = memo((props: LaneProps) => {
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
-            style={{ ...size, ...edgeStyle(props.edgeOf?.(span) ?? (span.entryId ? edge : undefined)) }}
+            style={{
+              ...size,
+              ...edgeStyle(
+                pixels < EDGED_PX ? undefined : (props.edgeOf?.(span) ?? (span.entryId ? edge : undefined)),
+              ),
+            }}
           >
             {hasRoom(blockWords(span), Math.min(pixels, readable), roomy) &&
               (roomy || span.state !== 'listed') && (

@@ -1,7 +1,7 @@
 import type { BusySpan } from '@marmot/core/availability'
-import { dayFromCivil, HOUR, instantFromText, MINUTE, zoneTable } from '@marmot/core/time'
+import { dayFromCivil, HOUR, instantFromText, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
-import { instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
+import { daysAxis, instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
 import { clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
 import { type Drag, draggedTo, type Grid, modeOf } from './drag.ts'
 import { RIBBON_DAYS, ribbonStart } from './lens.ts'
@@ -32,6 +32,34 @@ describe('an axis', () => {
     expect(snap(time, 15, vienna)).toBe(at('2026-12-03T14:15'))
     // 14:08 in Vienna is 18:53 in Kathmandu: the nearest half hour there is 19:00.
     expect(snap(time, 30, kathmandu)).toBe(at('2026-12-03T14:15'))
+  })
+})
+
+describe('a lane of several days', () => {
+  const first = day(2027, 3, 22)
+  const axis = daysAxis(vienna, first, 7, 7 * 60, 20 * 60)
+  const put = (date: number, hour: number) =>
+    axis.at(instantOf(vienna, wallOf(day(2027, 3, date), hour * 60)))
+
+  it('gives each day the same width and its shown hours, also when the clocks change', () => {
+    expect([put(22, 7), put(23, 7), put(28, 7), put(22, 20)]).toEqual([0, 1 / 7, 6 / 7, 1 / 7])
+    expect(put(28, 13.5) - put(28, 7)).toBeCloseTo(1 / 14, 6)
+  })
+
+  it('puts what lies outside the shown hours on the edge, and never before an earlier day', () => {
+    expect(put(24, 3)).toBe(put(24, 7))
+    expect(put(24, 23)).toBe(put(25, 7))
+  })
+
+  it('goes back to the instant that was pointed at', () => {
+    for (const [date, hour] of [
+      [22, 8],
+      [28, 9],
+      [28, 19],
+    ] as const) {
+      const instant = instantOf(vienna, wallOf(day(2027, 3, date), hour * 60))
+      expect(Math.abs(axis.instant(axis.at(instant)) - instant)).toBeLessThan(1000)
+    }
   })
 })
 

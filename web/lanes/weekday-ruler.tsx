@@ -7,7 +7,10 @@ export const WeekdayRuler = ({ first }: { first: number }) => (
       const name = WEEKDAYS[(first - 1 + i) % 7] ?? ''
       return (
         <span key={name} className="tick" style={{ left: `${(i / 7) * 100}%`, transform: 'none' }}>
-          <b>{name}</b>
+          <b>
+            {name.slice(0, 3)}
+            <span className="max-md:hidden">{name.slice(3)}</span>
+          </b>
         </span>
       )
     })}

@@ -141,7 +141,7 @@ const GrantRow = ({
   }
   const field = 'rounded-md border border-soft/50 bg-paper px-2 py-1'
   return (
-    <tr className="border-line/60 border-b align-top">
+    <tr className="border-line/60 border-b align-top max-md:grid max-md:grid-cols-2 max-md:gap-x-2 max-md:py-1.5 max-md:[&>td]:py-1 max-md:[&>th]:col-span-2">
       <th scope="row" className="py-1.5 pr-3 text-left font-semibold">
         {name}
       </th>
@@ -338,8 +338,8 @@ export const SharingPart = () => {
           to all.
         </p>
         <div className="overflow-x-auto">
-          <table className="w-full min-w-[640px]">
-            <thead>
+          <table className="w-full max-md:block max-md:[&>tbody]:block">
+            <thead className="max-md:hidden">
               <tr className="border-line border-b text-left text-soft text-sm">
                 <th className="py-1 font-normal">Who</th>
                 <th className="py-1 font-normal">sees</th>

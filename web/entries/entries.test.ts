@@ -1,0 +1,105 @@
+import type { OccurrenceOnWire } from '@marmot/contract/entries'
+import { dayFromCivil, instantOf, wallOf, weekdayOf, zoneTable } from '@marmot/core/time'
+import { describe, expect, it } from 'vitest'
+import { matches } from './filter.tsx'
+import { readTyped, typedTime } from './typed.ts'
+import { lensFor, VIEWS, viewOf } from './view.ts'
+
+const day = (year: number, month: number, date: number) => dayFromCivil(year, month, date) ?? 0
+const NEAR = day(2026, 11, 23)
+const read = (typed: { day?: string; from?: string; until?: string; allDay?: boolean }) =>
+  readTyped({ day: '3 dec', from: '10:45', until: '11:30', allDay: false, ...typed }, NEAR)
+
+describe('what is typed into an entry', () => {
+  it.each([
+    [{}, '2026-12-03T10:45', 45],
+    [{ until: '45m' }, '2026-12-03T10:45', 45],
+    [{ until: '1h30' }, '2026-12-03T10:45', 90],
+    [{ from: '23:30', until: '0:15' }, '2026-12-03T23:30', 45],
+    [{ from: '2pm', until: '3:30 pm' }, '2026-12-03T14:00', 90],
+    [{ from: '10:45', until: '10:45' }, '2026-12-03T10:45', 1440],
+    [{ allDay: true, until: '1 day' }, '2026-12-03T00:00', 1440],
+    [{ allDay: true, until: '3' }, '2026-12-03T00:00', 4320],
+    [{ allDay: true, until: '5 dec' }, '2026-12-03T00:00', 4320],
+    [{ day: 'next tue' }, '2026-12-01T10:45', 45],
+  ])('%j is %s for %d minutes', (typed, starts, minutes) => {
+    expect(read(typed)).toEqual({ starts, minutes, errors: {} })
+  })
+
+  it('is complained of by the field at fault', () => {
+    expect(Object.keys(read({ day: 'someday', from: '25:00', until: 'late' }).errors)).toEqual([
+      'day',
+      'from',
+      'until',
+    ])
+    expect(Object.keys(read({ allDay: true, until: '90m' }).errors)).toEqual(['until'])
+    expect(Object.keys(read({ allDay: true, until: '1 dec' }).errors)).toEqual([])
+  })
+
+  it('reads back what is written into the fields at first', () => {
+    const vienna = zoneTable('Europe/Vienna')
+    const start = instantOf(vienna, wallOf(day(2027, 3, 27)))
+    const end = instantOf(vienna, wallOf(day(2027, 3, 29)))
+    const typed = typedTime(start, end, 'Europe/Vienna', true)
+    expect(typed.until).toBe('2 days')
+    expect(readTyped({ ...typed, allDay: true }, day(2027, 3, 27))).toMatchObject({
+      starts: '2027-03-27T00:00',
+      minutes: 2880,
+    })
+  })
+})
+
+describe('the views', () => {
+  const office = [1, 2, 3, 4, 5].map((weekday) => ({ weekday, from: 480, to: 1020 }))
+  const sundays = [7, 1, 2, 3, 4].map((weekday) => ({ weekday, from: 480, to: 1020 }))
+
+  it.each([1, 6, 7])('are known again by their days, weeks beginning on weekday %d', (firstWeekday) => {
+    for (const { id } of VIEWS)
+      expect(viewOf(lensFor(id, NEAR, firstWeekday, office), firstWeekday, office)).toBe(id)
+  })
+
+  it('of working days follow the hours somebody works', () => {
+    expect(lensFor('work', NEAR, 1, office)).toEqual({ first: NEAR, days: 5 })
+    const lens = lensFor('work', NEAR, 7, sundays)
+    expect([weekdayOf(lens.first), lens.days]).toEqual([7, 5])
+    expect(viewOf({ first: NEAR, days: 3 }, 1, office)).toBeNull()
+  })
+})
+
+describe('a filter', () => {
+  const one: OccurrenceOnWire = {
+    entryId: '11111111-1111-4111-8111-111111111111',
+    recurrence: '2026-12-03T10:45',
+    start: '2026-12-03T09:45:00.000Z',
+    end: '2026-12-03T10:30:00.000Z',
+    zone: 'Europe/Vienna',
+    allDay: false,
+    title: 'Core planning',
+    place: '',
+    shows: 'busy',
+    state: 'busy',
+    answer: 'tentative',
+    repeats: true,
+    changed: false,
+    meeting: true,
+    own: false,
+    private: false,
+    categoryId: 'c1',
+    attached: false,
+    hidden: false,
+    version: 1,
+  }
+  it.each([
+    [{}, true],
+    [{ kind: 'meeting' }, true],
+    [{ kind: 'entry' }, false],
+    [{ organizer: 'me' }, false],
+    [{ organizer: 'others' }, true],
+    [{ answer: 'tentative', repeats: 'yes' }, true],
+    [{ answer: 'accepted' }, false],
+    [{ repeats: 'no' }, false],
+    [{ category: 'c1' }, true],
+    [{ category: 'none' }, false],
+    [{ kind: 'meeting', category: 'c2' }, false],
+  ])('%j lets it through: %s', (filter, expected) => expect(matches(filter, one)).toBe(expected))
+})
