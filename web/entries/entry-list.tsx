@@ -10,7 +10,7 @@ import {
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { useMe } from '../app/session.tsx'
+import { useMe, useNow } from '../app/session.tsx'
 import { Button, Empty, flower } from '../ui/parts.tsx'
 
 const ANSWER: Record<string, string> = {
@@ -34,6 +34,7 @@ export const EntryList = ({
   onOpen: (one: OccurrenceOnWire) => void
 }) => {
   const { zone } = useMe()
+  const today = dayOf(toWall(zone, useNow()))
   const [sorting, setSorting] = useState<SortingState>([{ id: 'start', desc: false }])
   const columns = useMemo(() => {
     const column = createColumnHelper<OccurrenceOnWire>()
@@ -41,7 +42,14 @@ export const EntryList = ({
     return [
       column.accessor('start', {
         header: 'Day',
-        cell: (cell) => shortDay(dayOf(wall(cell.getValue()))),
+        cell: (cell) => {
+          const day = dayOf(wall(cell.getValue()))
+          return day === today ? (
+            <b className="font-bold text-coral">Today, {shortDay(day)}</b>
+          ) : (
+            shortDay(day)
+          )
+        },
       }),
       column.accessor(
         (one) =>
@@ -68,7 +76,7 @@ export const EntryList = ({
       }),
       column.accessor((one) => ANSWER[one.answer] ?? '', { id: 'answer', header: 'Answer' }),
     ]
-  }, [zone, categories])
+  }, [zone, today, categories])
   const data = useMemo(() => [...occurrences], [occurrences])
   const table = useReactTable({
     data,

@@ -335,7 +335,7 @@ export const SharingPart = () => {
         </h2>
         <p className="mb-2 text-soft">
           The narrowest line decides: a person before a team before everybody. Private entries are busy times
-          to all.
+          to all but a stand-in whom you allow them.
         </p>
         <div className="overflow-x-auto">
           <table className="w-full max-md:block max-md:[&>tbody]:block">
