@@ -64,9 +64,11 @@ export type Meeting = z.infer<typeof meeting>
 export const readMeeting = route({
   method: 'GET',
   path: '/api/meetings/:entryId',
-  summary: 'A meeting that I organize or take part in, with everybody’s answers.',
+  summary:
+    'A meeting that I organize or take part in, with everybody’s answers; at its next date unless one is named.',
   who: 'person',
   params: z.object({ entryId: id }),
+  query: z.object({ recurrence: wall.optional() }),
   answer: meeting,
 })
 

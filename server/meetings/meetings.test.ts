@@ -468,3 +468,21 @@ describe('64 clients racing for one room', () => {
     await take('09:30', '10:00')
   })
 })
+
+describe('a meeting that repeats', () => {
+  it('is read at its next date, or at the one that is named', async () => {
+    const ilse = await marmot.as('Ilse Brandacher')
+    const list = await ilse.get<{ occurrences: OccurrenceOnWire[] }>(
+      '/api/entries?from=2026-11-23T09:00:00Z&to=2026-12-20T00:00:00Z',
+    )
+    const dates = list.body.occurrences.filter((one) => one.title === 'Site offices')
+    const path = `/api/meetings/${dates[0]?.entryId}`
+    expect((await ilse.get(path)).body).toMatchObject({ start: dates[0]?.start })
+    expect((await ilse.get(`${path}?recurrence=${dates[2]?.recurrence}`)).body).toMatchObject({
+      start: dates[2]?.start,
+    })
+    expect((await ilse.get(`${path}?recurrence=2020-01-01T00:00`)).body).toMatchObject({
+      start: dates[0]?.start,
+    })
+  })
+})

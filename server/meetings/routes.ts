@@ -152,10 +152,10 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
     }
   })
 
-  mount(readMeeting, async ({ params, asker }) => {
+  mount(readMeeting, async ({ params, query, asker }) => {
     if (!(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
     const seen = await noteSeen(pool, params.entryId, asker.id, clock())
-    const [meeting] = await readMeetings(pool, [params.entryId], clock())
+    const [meeting] = await readMeetings(pool, [params.entryId], clock(), query.recurrence)
     if (!meeting) throw notFound('meeting')
     if (seen) await tellMeeting(pool, params.entryId, [meeting.organizerId])
     return meetingFor(meeting, asker.id)

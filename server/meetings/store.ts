@@ -53,11 +53,15 @@ const readParticipants = (sql: Sql, entryIds: readonly string[]) =>
     [entryIds],
   )
 
-/** Meetings by their ids, whole, each at its next date (a past one at its last). Unknown ids are left out. */
+/**
+ * Meetings by their ids, whole, each at its next date (a past one at its last), or at the date that is named. Unknown ids
+ * are left out.
+ */
 export const readMeetings = async (
   sql: Sql,
   entryIds: readonly string[],
   now: number,
+  recurrence: string | null = null,
 ): Promise<WholeMeeting[]> => {
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
@@ -68,11 +72,11 @@ export const readMeetings = async (
        from entry e join person o on o.id = e.owner_id
        left join lateral (
          select c.span, c.recurrence from occurrence c where c.entry_id = e.id
-          order by (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
+          order by (c.recurrence = $3::timestamp) desc nulls last, (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
                    lower(c.span) desc limit 1) d on true
        left join override v on v.entry_id = e.id and v.recurrence = d.recurrence
       where e.id = any($1) and e.deleted_at is null`,
-    [entryIds, at(now)],
+    [entryIds, at(now), recurrence],
   )
   const participants = await readParticipants(sql, entryIds)
   const places = await sql.query<{ entryId: string; id: string; name: string; siteId: string }>(

@@ -178,7 +178,13 @@ export const MyTime = () => {
   const openDate = (one: OccurrenceOnWire) => {
     setChosen(null)
     if (one.hidden) toast('A private entry: only its time is shown to you.')
-    else if (one.meeting && !of) setParam('meeting', one.entryId)
+    else if (one.meeting && !of)
+      setSearch((before) => {
+        const next = new URLSearchParams(before)
+        next.set('meeting', one.entryId)
+        next.set('date', one.recurrence)
+        return next
+      })
     else
       setEditing({
         start: Date.parse(one.start),

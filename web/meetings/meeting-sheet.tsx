@@ -174,15 +174,19 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
 export const MeetingSheet = () => {
   const [search, setSearch] = useSearchParams()
   const entryId = search.get('meeting')
+  // Which date of a series was pressed; without one it is the next.
+  const recurrence = search.get('date')
   const meeting = useQuery({
-    queryKey: ['meeting', entryId],
-    queryFn: () => call(readMeeting, { params: { entryId: entryId ?? '' } }),
+    queryKey: ['meeting', entryId, recurrence],
+    queryFn: () =>
+      call(readMeeting, { params: { entryId: entryId ?? '' }, query: recurrence ? { recurrence } : {} }),
     enabled: entryId !== null,
   })
   const close = () =>
     setSearch((before) => {
       const after = new URLSearchParams(before)
       after.delete('meeting')
+      after.delete('date')
       return after
     })
   return (
