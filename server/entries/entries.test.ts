@@ -55,7 +55,14 @@ describe('an entry of mine', () => {
     expect(await listed('Core freezer defrost')).toHaveLength(1)
     await undo(deleted.body.changeId)
     expect(await listed('Core freezer defrost')).toHaveLength(1)
-    expect(problemOf(await undo(changed.body.changeId))).toMatchObject({ status: 409, code: 'changed-since' })
+    // What was changed again since is not taken back under whoever changed it.
+    expect(problemOf(await undo(made.body.changeId))).toMatchObject({ status: 409, code: 'changed-since' })
+    expect(await listed('Core freezer defrost')).toMatchObject([{ start: '2026-12-11T07:00:00.000Z' }])
+    // One after the other, newest first, all of it is.
+    expect((await undo(changed.body.changeId)).status).toBe(200)
+    expect(await listed('Core freezer defrost')).toMatchObject([{ start: '2026-12-10T09:45:00.000Z' }])
+    expect((await undo(made.body.changeId)).status).toBe(200)
+    expect(await listed('Core freezer defrost')).toEqual([])
   })
 
   it('is one, however often the same request comes', async () => {

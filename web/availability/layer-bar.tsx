@@ -8,7 +8,7 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
 import type { KnownLayer, useLayerSets } from './layers.ts'
 
-const SMALL = 'grid size-6 place-items-center rounded hover:bg-shade'
+const SMALL = 'grid size-[25px] place-items-center rounded hover:bg-shade'
 
 /** One layer: whose it is, its colour, whether it is shown, and at which level one looks at it. */
 const Chip = ({
@@ -30,7 +30,7 @@ const Chip = ({
       title="Another colour"
       aria-label={`Another colour for ${layer.name}`}
       onClick={() => onChange({ tone: (layer.tone + 1) % TONES_COUNT })}
-      className="grid size-6 place-items-center"
+      className="grid size-[25px] place-items-center"
     >
       <i className="size-3.5 rounded-full" style={{ background: layer.colour }} />
     </button>

@@ -95,7 +95,7 @@ export const Files = ({
             <button
               type="button"
               aria-label={`Take ${file.name} off`}
-              className="grid size-6 place-items-center"
+              className="grid size-[25px] place-items-center"
               onClick={() => remove(file)}
             >
               <X size={14} aria-hidden />

@@ -109,7 +109,7 @@ const Dates = ({
           <button
             type="button"
             aria-label={`Not ${wall}`}
-            className="grid size-6 place-items-center"
+            className="grid size-[25px] place-items-center"
             onClick={() => onChange(walls.filter((each) => each !== wall))}
           >
             <X size={13} aria-hidden />
