@@ -10,7 +10,12 @@ export const signIn = async (
   name: string,
   options: Parameters<Browser['newContext']>[0] = {},
 ): Promise<Page> => {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options })
+  // Without motion, so that nothing is judged while it fades in.
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    reducedMotion: 'reduce',
+    ...options,
+  })
   const page = await context.newPage()
   await page.goto(MARMOT)
   await page.getByRole('button', { name: new RegExp(name) }).click()
