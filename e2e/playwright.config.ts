@@ -6,8 +6,8 @@ export default defineConfig({
   workers: 1,
   fullyParallel: false,
   retries: 0,
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   outputDir: '../test-results',
   reporter: [['list'], ['json']],
   globalSetup: './setup.ts',
@@ -15,7 +15,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
     timezoneId: 'Europe/Vienna',
-    actionTimeout: 15_000,
+    actionTimeout: 30_000,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [
