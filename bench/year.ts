@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium } from '@playwright/test'
 import { z } from 'zod'
+import config from '../e2e/playwright.config.ts'
 import { startCluster } from '../scripts/lib/postgres.mjs'
 import { startMarmot } from '../server/app.ts'
 import { openPool } from '../server/platform/database.ts'
@@ -65,17 +66,7 @@ export const measureYear = async (folder: string): Promise<boolean | null> => {
       MARMOT_NOW: '2026-11-23T08:12:00Z',
     }),
   )
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  })
+  const browser = await chromium.launch(config.use?.launchOptions)
   try {
     const sizes = await pool.query<{
       people: number

