@@ -15,12 +15,15 @@ export interface Drag {
   readonly grip: number
   readonly origin: Chosen | null
   readonly from: { readonly x: number; readonly y: number; readonly at: Instant }
+  /** Tells this drag from every other on the page. */
+  readonly gesture: number
   moved: boolean
 }
 
 /** A press that moves less than this, in pixels, is no drag. */
 const SLACK_PX = 4
 const PLUMB_STEP = 5
+let gestures = 0
 
 /** What a press takes hold of: an edge of the frame, the frame, a block that may be moved, or empty time. */
 export const modeOf = (
@@ -132,6 +135,7 @@ export const useDrag = (
       grip: held ? at - held.start : 0,
       origin: mode === 'new' || !held ? null : { start: held.start, end: held.end, rowId: row.id },
       from: { x: event.clientX, y: event.clientY, at },
+      gesture: ++gestures,
       moved: false,
     }
     board.current?.setPointerCapture(event.pointerId)
@@ -150,7 +154,7 @@ export const useDrag = (
     if (!far && !now.moved) return
     if (row.still) return
     now.moved = true
-    onChoose({ ...draggedTo(now, at, grid), rowId: rowIdOf(row) })
+    onChoose({ ...draggedTo(now, at, grid), rowId: rowIdOf(row) }, now.gesture)
   }
 
   const pressed = (done: Drag) => {
@@ -173,7 +177,7 @@ export const useDrag = (
 
   const cancel = () => {
     const undone = end()
-    if (undone?.moved) onChoose(undone.span ? null : undone.origin)
+    if (undone?.moved) onChoose(undone.span ? null : undone.origin, undone.gesture)
   }
 
   return { dragging, moving: dragging && drag.current?.moved === true, press, follow, release, cancel }

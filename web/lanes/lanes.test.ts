@@ -155,6 +155,7 @@ describe('a drag', () => {
     grip: 20 * MINUTE,
     origin,
     from: { x: 0, y: 0, at: at('2026-12-03T10:20') },
+    gesture: 1,
     moved: true,
     ...more,
   })

@@ -77,7 +77,8 @@ export interface BoardProps {
   readonly lights?: readonly Light[]
   /** Whether the axis spans several days, so that rulers say them. */
   readonly days: boolean
-  readonly onChoose: (chosen: Chosen | null) => void
+  /** A time was chosen or let go. All the changes of one drag have the same `gesture`. */
+  readonly onChoose: (chosen: Chosen | null, gesture?: number) => void
   /** A new time was drawn or taken by Enter, or a moved block was let go. */
   readonly onTake?: (chosen: Chosen, moved: BusySpan | null) => void
   readonly onOpen?: (span: BusySpan, row: BoardRow) => void

@@ -42,13 +42,13 @@ export const Arrange = () => {
     const day = dayOf(toWall(zone, start))
     if (day < lens.first || day >= lens.first + lens.days) look({ ...lens, first: day })
   }
-  const choose = (next: Chosen | null) => {
+  const choose = (next: Chosen | null, gesture?: number) => {
     if (!next) {
-      change({ start: null })
+      change({ start: null }, gesture)
       return
     }
     const minutes = Math.round((next.end - next.start) / 60_000)
-    change(minutes === brief.minutes ? { start: next.start } : { start: next.start, minutes })
+    change(minutes === brief.minutes ? { start: next.start } : { start: next.start, minutes }, gesture)
     lookAt(next.start)
   }
   const take = (opening: Opening) => {

@@ -22,7 +22,8 @@ export type Change = Partial<Brief>
 
 interface Hand {
   readonly brief: Brief
-  readonly change: (change: Change) => void
+  /** Changes with the same `gesture`, a drag's, are one change: one step back undoes all of it. */
+  readonly change: (change: Change, gesture?: number) => void
   readonly clear: () => void
   readonly undo: () => boolean
   /** True when nothing has been put into it yet. */
@@ -32,9 +33,10 @@ interface Hand {
 const HandContext = createContext<Hand | null>(null)
 const WINDOW_DAYS = 14
 const MOST_UNDO = 60
-/** Changes of the same thing within this many milliseconds are one change. */
+/** Words typed within this many milliseconds of one another are one change. */
 const SAME_MS = 800
 const NOTHING = { what: '', at: 0 }
+const TYPED = ['title', 'note']
 
 export const emptyBrief = (today: number, me: string): Brief => ({
   title: '',
@@ -93,12 +95,14 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
         !brief.title &&
         brief.start === null &&
         brief.places.length === 0,
-      change: (change) =>
+      change: (change, gesture) =>
         setState((state) => {
-          // A drag, or a word being typed, is many changes of one thing: one step back undoes all of it.
-          const what = Object.keys(change).join()
+          const typed = Object.keys(change).join()
+          const what = gesture === undefined ? typed : `gesture ${gesture}`
           const at = performance.now()
-          const goesOn = state.last.what === what && at - state.last.at < SAME_MS
+          const goesOn =
+            state.last.what === what &&
+            (gesture !== undefined || (TYPED.includes(typed) && at - state.last.at < SAME_MS))
           return {
             brief: { ...state.brief, ...change },
             past: goesOn ? state.past : [...state.past, state.brief].slice(-MOST_UNDO),
