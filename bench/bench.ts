@@ -3,7 +3,7 @@ import { existsSync, readFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { gzipSync } from 'node:zlib'
 import type { BusySpan } from '@marmot/core/availability'
-import { type Asked, type SearchBrief, searchOpenings } from '@marmot/core/openings'
+import { type Asked, type SearchBrief, searchOpenings, USUAL_RULES } from '@marmot/core/openings'
 import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
@@ -47,7 +47,16 @@ const askedPeople = (count: number): Asked[] => {
 
 const searchAgainstOracle = (): void => {
   const people = askedPeople(12)
-  const brief: SearchBrief = { people, minutes: 60, from: NOW, to: NOW + 28 * DAY, step: 15 }
+  const brief: SearchBrief = {
+    people,
+    minutes: 60,
+    from: NOW,
+    to: NOW + 28 * DAY,
+    step: 15,
+    zone: 'Europe/Vienna',
+    now: NOW,
+    rules: { ...USUAL_RULES, stretch: 240 },
+  }
   const spans = people.reduce((sum, person) => sum + person.time.spans.length, 0)
   // Both once before they are measured, so that zone tables and remembered minutes are there.
   searchOpenings(brief)

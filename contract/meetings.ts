@@ -1,5 +1,7 @@
+import { MOST_DATES } from '@marmot/core/openings'
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
+import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
 export const sendMeeting = route({
@@ -17,6 +19,18 @@ export const sendMeeting = route({
     people: z.array(z.object({ id, required: z.boolean() })).max(500),
     guests: z.array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() })).max(100),
     places: z.array(id).max(20),
+    /** A series, with the dates that differ from its rule; `starts` is its first date as the rule has it. */
+    series: z
+      .object({
+        rule: seriesRule,
+        changes: z
+          .array(z.object({ recurrence: wall, starts: wall, places: z.array(id).max(20) }))
+          .max(MOST_DATES),
+      })
+      .nullable()
+      .default(null),
+    /** My hold on this time, which the meeting takes the place of. */
+    hold: id.nullable().default(null),
     /** Whose meeting it is, when a stand-in sends it for them. */
     of: id.optional(),
   }),

@@ -42,6 +42,16 @@ import {
 } from './meetings.ts'
 import { listNow } from './notices.ts'
 import {
+  deleteTemplate,
+  findOpenings,
+  listTemplates,
+  putHold,
+  putTemplate,
+  readBalance,
+  readHold,
+  releaseHold,
+} from './openings.ts'
+import {
   putPreferences,
   readPreferences,
   searchPeople,
@@ -100,6 +110,14 @@ export const routes: readonly AnyRoute[] = [
   takeImport,
   listResources,
   listReservations,
+  findOpenings,
+  readBalance,
+  listTemplates,
+  putTemplate,
+  deleteTemplate,
+  putHold,
+  readHold,
+  releaseHold,
   sendMeeting,
   readMeeting,
   cancelMeeting,

@@ -21,6 +21,8 @@ import { meetingsRoutes } from './meetings/routes.ts'
 import { remind, reminderTasks, tidyReminders } from './notices/index.ts'
 import { reminderRoutes } from './notices/reminders.ts'
 import { noticesRoutes } from './notices/routes.ts'
+import { letHoldsGo } from './openings/index.ts'
+import { openingsRoutes } from './openings/routes.ts'
 import { applyZoneChanges, askerFinder, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
 import { startClock } from './platform/clock.ts'
@@ -78,6 +80,7 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   readingRoutes(routes, settings.feedHosts)
   resourcesRoutes(routes)
   reservationsRoutes(routes)
+  openingsRoutes(routes)
   meetingsRoutes(routes)
   invitationsRoutes(routes)
   noticesRoutes(routes)
@@ -123,6 +126,7 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
     ...feedTasks(reading),
     ...reminderTasks({ pool, clock, transport, url }),
     minutely: async () => {
+      await letHoldsGo(deps)
       await remind(pool, clock())
       await planFeeds(reading)
       const moved = await applyZoneChanges(pool, clock())

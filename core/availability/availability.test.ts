@@ -68,9 +68,17 @@ describe('how a lane stands during a time', () => {
 
   it('counts the way to the nearest worked minute when none is worked', () => {
     expect(during(lane(), vienna, span('2026-11-27T05:30', '2026-11-27T06:00')).stretch).toBe(150)
-    const lunch = [span('2026-11-27T08:00', '2026-11-27T12:00'), span('2026-11-27T13:00', '2026-11-27T17:00')]
-    expect(stretchOf(lunch, span('2026-11-27T11:30', '2026-11-27T13:30'))).toBe(60)
     expect(stretchOf([], chosen)).toBe(Number.POSITIVE_INFINITY)
+  })
+
+  it('tells lunch from the end of the day', () => {
+    const hours = [1, 2, 3, 4, 5].flatMap((weekday) => [
+      { weekday, from: 480, to: 720 },
+      { weekday, from: 780, to: 1020 },
+    ])
+    const noon = during(lane({ hours }), vienna, span('2026-11-27T11:30', '2026-11-27T13:30'))
+    expect(noon).toMatchObject({ state: 'stretch', stretch: 0, lunch: 60 })
+    expect(duringInWords(noon, vienna)).toBe('free, 1 h of lunch')
   })
 
   it.each([

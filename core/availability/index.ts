@@ -134,27 +134,59 @@ const cutOut = (ground: Ground[], shut: ClosedSpan, from: Instant, to: Instant):
 
 const overlap = (a: Span, b: Span): number => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start))
 
-/**
- * How far, in minutes, `[start, end)` lies outside working spans (sorted, merged): the minutes of it that are not
- * worked, and, when none of it is, the way to the nearest worked minute as well. Half an hour at 05:30 for somebody who
- * starts at 09:30 is 240, not 30. Infinity when there are no spans.
- */
-export const stretchOf = (working: readonly Span[], chosen: Span): number => {
-  let worked = 0
-  let away = Number.POSITIVE_INFINITY
-  for (const span of working) {
-    worked += overlap(span, chosen)
-    away = Math.min(away, Math.max(0, span.start - chosen.end, chosen.start - span.end))
-  }
-  return Math.round((chosen.end - chosen.start - worked + away) / MINUTE)
+/** A pause between two parts of one day's hours, up to this many minutes, is a break: lunch, not the end of the day. */
+export const LONGEST_BREAK = 120
+
+/** Working days with their breaks filled, and the breaks; both sorted, as instants. */
+export interface WorkingDays {
+  readonly spans: readonly Span[]
+  readonly breaks: readonly Span[]
 }
+
+/** Working hours as days with breaks in `[from, to)`: what stretch and lunch are measured by. */
+export const workingDays = (
+  hours: readonly WorkingHours[],
+  table: ZoneTable,
+  from: Instant,
+  to: Instant,
+): WorkingDays => {
+  const sorted = [...hours].sort((a, b) => a.weekday - b.weekday || a.from - b.from)
+  const pauses = sorted.flatMap((part, i): WorkingHours[] => {
+    const next = sorted[i + 1]
+    const short =
+      next?.weekday === part.weekday && next.from > part.to && next.from - part.to <= LONGEST_BREAK
+    return short ? [{ weekday: part.weekday, from: part.to, to: next.from }] : []
+  })
+  return {
+    spans: workingSpans([...hours, ...pauses], table, from, to),
+    breaks: pauses.length ? workingSpans(pauses, table, from, to) : [],
+  }
+}
+
+/**
+ * How far, in minutes, `[start, end)` sticks out of the nearest working day (spans sorted, breaks filled): before its
+ * beginning and past its end. Half an hour at 05:30 for somebody who starts at 09:30 is 240, not 30. Infinity when
+ * there are no spans.
+ */
+export const stretchOf = (days: readonly Span[], chosen: Span): number => {
+  let least = Number.POSITIVE_INFINITY
+  for (const day of days)
+    least = Math.min(least, Math.max(0, day.start - chosen.start) + Math.max(0, chosen.end - day.end))
+  return Math.round(least / MINUTE)
+}
+
+/** How many minutes of sorted spans lie in `[start, end)`. */
+export const minutesIn = (spans: readonly Span[], chosen: Span): number =>
+  Math.round(spans.reduce((sum, span) => sum + overlap(span, chosen), 0) / MINUTE)
 
 /** How a lane stands during a chosen time. */
 export interface During {
-  /** `free` inside hours, `stretch` free but partly outside them, else what blocks. */
+  /** `free` inside hours, `stretch` free but partly outside them or in a break, else what blocks. */
   readonly state: 'free' | 'stretch' | 'busy' | 'tentative' | 'held' | 'away' | 'unknown' | 'closed'
   /** Minutes by which the chosen time lies outside working hours: see `stretchOf`. */
   readonly stretch: number
+  /** Minutes of their break that it takes. */
+  readonly lunch: number
   /** The first span in the way, or the closure. */
   readonly blocker: (Span & { title?: string; reason?: string }) | null
 }
@@ -167,23 +199,28 @@ const BLOCKING: readonly SpanState[] = ['away', 'busy', 'held', 'tentative']
 
 /** How a lane stands during `[start, end)`. What blocks most is told: away before busy before held before tentative. */
 export const during = (time: LaneTime, table: ZoneTable, chosen: Span): During => {
-  if (!time.known) return { state: 'unknown', stretch: 0, blocker: null }
-  const ground = groundOf(time, table, chosen.start, chosen.end)
-  const shut = ground.find((part) => part.state === 'closed')
-  if (shut)
-    return {
-      state: 'closed',
-      stretch: 0,
-      blocker: { start: shut.start, end: shut.end, reason: shut.reason ?? 'closed' },
-    }
-  const near = workingSpans(time.hours, table, chosen.start - NEAR, chosen.end + NEAR)
-  const stretch = time.outside === 'closed' ? 0 : Math.min(MOST_STRETCH, stretchOf(near, chosen))
-  const touching = time.spans.filter((span) => overlap(span, chosen) > 0)
+  if (!time.known) return { state: 'unknown', stretch: 0, lunch: 0, blocker: null }
+  const shut = time.outside === 'closed' && closureIn(time, table, chosen)
+  if (shut) return { state: 'closed', stretch: 0, lunch: 0, blocker: shut }
+  const { stretch, lunch } = time.outside === 'closed' ? NO_STRETCH : outsideOf(time, table, chosen)
   for (const state of BLOCKING) {
-    const blocker = touching.find((span) => span.state === state)
-    if (blocker) return { state: state === 'listed' ? 'busy' : state, stretch, blocker }
+    const blocker = time.spans.find((span) => span.state === state && overlap(span, chosen) > 0)
+    if (blocker) return { state: state === 'listed' ? 'busy' : state, stretch, lunch, blocker }
   }
-  return { state: stretch > 0 ? 'stretch' : 'free', stretch, blocker: null }
+  return { state: stretch > 0 || lunch > 0 ? 'stretch' : 'free', stretch, lunch, blocker: null }
+}
+
+const NO_STRETCH = { stretch: 0, lunch: 0 }
+
+const closureIn = (time: LaneTime, table: ZoneTable, chosen: Span) => {
+  const shut = groundOf(time, table, chosen.start, chosen.end).find((part) => part.state === 'closed')
+  return shut ? { start: shut.start, end: shut.end, reason: shut.reason ?? 'closed' } : null
+}
+
+/** The stretch and the minutes of lunch that a time costs somebody. */
+export const outsideOf = (time: LaneTime, table: ZoneTable, chosen: Span) => {
+  const { spans, breaks } = workingDays(time.hours, table, chosen.start - NEAR, chosen.end + NEAR)
+  return { stretch: Math.min(MOST_STRETCH, stretchOf(spans, chosen)), lunch: minutesIn(breaks, chosen) }
 }
 
 /** `During` in a few words: "free, 45 minutes outside hours", "busy until 15:00", "shares nothing: unknown". */
@@ -193,9 +230,14 @@ export const duringInWords = (how: During, table: ZoneTable): string => {
     case 'free':
       return 'free'
     case 'stretch':
-      return how.stretch >= MOST_STRETCH
-        ? 'free, far outside hours'
-        : `free, ${lengthInWords(how.stretch)} outside hours`
+      if (how.stretch >= MOST_STRETCH) return 'free, far outside hours'
+      return [
+        'free',
+        how.stretch > 0 ? `${lengthInWords(how.stretch)} outside hours` : '',
+        how.lunch > 0 ? `${lengthInWords(how.lunch)} of lunch` : '',
+      ]
+        .filter(Boolean)
+        .join(', ')
     case 'unknown':
       return 'unknown: shares no times'
     case 'closed':

@@ -1,7 +1,9 @@
 import ICAL from 'ical.js'
 import { newCalendar, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
-import { HOUR, type Instant, toWall, zoneTable } from '../time/index.ts'
+import { DAY, HOUR, type Instant, instantOf, toWall, type Wall, zoneTable } from '../time/index.ts'
+
+const SERIES_AHEAD = 730 * DAY
 
 /** What an iTIP message (RFC 5546) says of a meeting. Instants in milliseconds. */
 export interface MeetingMessage {
@@ -15,6 +17,16 @@ export interface MeetingMessage {
   readonly title: string
   readonly description: string
   readonly place: string
+  /** A series: its RRULE, the wall time of its first date, and the dates that differ from it. */
+  readonly series?: {
+    readonly rule: string
+    readonly starts: Wall
+    readonly changes: readonly {
+      readonly recurrence: Wall
+      readonly starts: Wall | null
+      readonly place: string | null
+    }[]
+  } | null
   readonly organizer: { readonly name: string; readonly address: string }
   readonly participants: readonly {
     readonly name: string
@@ -35,16 +47,46 @@ const person = (name: string, who: { name: string; address: string }): ICAL.Prop
 export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCEL'): string => {
   const calendar = newCalendar(null)
   calendar.addPropertyWithValue('method', method)
-  calendar.addSubcomponent(zoneComponent(message.zone, message.start - HOUR, message.end + HOUR))
+  const table = zoneTable(message.zone)
+  const starts = message.series?.starts ?? toWall(table, message.start)
+  const moved = (message.series?.changes ?? []).map((change) => change.starts ?? change.recurrence)
+  // A series is read for years to come, so its zone says all changes of clocks to the end of its dates and beyond.
+  const last = message.series ? Math.max(message.end, starts + SERIES_AHEAD, ...moved) : message.end
+  calendar.addSubcomponent(
+    zoneComponent(message.zone, Math.min(message.start, instantOf(table, starts)) - HOUR, last + HOUR),
+  )
+  calendar.addSubcomponent(eventOf(message, method, { starts, place: message.place, recurrence: null }))
+  if (method === 'REQUEST')
+    for (const change of message.series?.changes ?? [])
+      calendar.addSubcomponent(
+        eventOf(message, method, {
+          recurrence: change.recurrence,
+          starts: change.starts ?? change.recurrence,
+          place: change.place ?? message.place,
+        }),
+      )
+  return textOf(calendar)
+}
+
+/** One VEVENT of a message: the meeting, or a date of a series that differs (RFC 5545 section 3.8.4.4). */
+const eventOf = (
+  message: MeetingMessage,
+  method: 'REQUEST' | 'CANCEL',
+  date: { readonly starts: Wall; readonly place: string; readonly recurrence: Wall | null },
+): ICAL.Component => {
   const event = new ICAL.Component('vevent')
   event.addPropertyWithValue('uid', message.uid)
   event.addPropertyWithValue('sequence', message.sequence)
   event.addPropertyWithValue('dtstamp', utcTime(message.stamp))
   const table = zoneTable(message.zone)
-  event.addProperty(zonedProperty('dtstart', toWall(table, message.start), message.zone))
-  event.addProperty(zonedProperty('dtend', toWall(table, message.end), message.zone))
+  const end = toWall(table, instantOf(table, date.starts) + (message.end - message.start))
+  event.addProperty(zonedProperty('dtstart', date.starts, message.zone))
+  event.addProperty(zonedProperty('dtend', end, message.zone))
+  if (date.recurrence !== null)
+    event.addProperty(zonedProperty('recurrence-id', date.recurrence, message.zone))
+  else if (message.series) event.addPropertyWithValue('rrule', ICAL.Recur.fromString(message.series.rule))
   event.addPropertyWithValue('summary', message.title)
-  if (message.place) event.addPropertyWithValue('location', message.place)
+  if (date.place) event.addPropertyWithValue('location', date.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
   event.addProperty(person('organizer', message.organizer))
@@ -55,8 +97,7 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
     if (participant.answer === 'needs-action') attendee.setParameter('rsvp', 'TRUE')
     event.addProperty(attendee)
   }
-  calendar.addSubcomponent(event)
-  return textOf(calendar)
+  return event
 }
 
 /** An answer that came back by mail (RFC 5546 section 3.2.3). */

@@ -24,6 +24,8 @@ export interface Letter {
   readonly zone: string
   readonly organizerZone: string
   readonly place: string
+  /** How it repeats, in words, and the dates that differ; empty for a single meeting. */
+  readonly repeats?: readonly string[]
   readonly note: string
   readonly others: readonly string[]
   /** Where to answer, null in a cancellation. */
@@ -76,6 +78,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     ['What', letter.title],
     ['When', `${own} (${zoneWords})`],
     ...(elsewhere ? ([['', elsewhere]] as [string, string][]) : []),
+    ...(letter.repeats ?? []).map((words, i): [string, string] => [i === 0 ? 'Repeats' : '', words]),
     ...(letter.place ? ([['Where', letter.place]] as [string, string][]) : []),
     ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),

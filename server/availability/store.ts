@@ -35,7 +35,13 @@ export const onWire = (span: SeenSpan): SpanOnWire => ({
   end: new Date(span.end).toISOString(),
 })
 
-const readRows = (sql: Sql, people: readonly string[], viewerId: string, from: number, to: number) =>
+/** The rows of people's lanes. A hold that has lapsed by `now` is passed over, though its job has not come yet. */
+const readRows = (
+  sql: Sql,
+  people: readonly string[],
+  viewerId: string,
+  { from, to, now }: { from: number; to: number; now: number },
+) =>
   sql.query<Row>(
     `select a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
             coalesce(v.shows, e.shows) as shows, coalesce(v.title, e.title) as title,
@@ -46,9 +52,9 @@ const readRows = (sql: Sql, people: readonly string[], viewerId: string, from: n
        join entry e on e.id = o.entry_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
        left join participant mine on mine.entry_id = e.id and mine.person_id = $2
-      where a.person_id = any($1) and a.span && tstzrange($3, $4)
+      where a.person_id = any($1) and a.span && tstzrange($3, $4) and (e.lapses_at is null or e.lapses_at > $5)
       order by a.person_id, lower(a.span)`,
-    [people, viewerId, at(from), at(to)],
+    [people, viewerId, at(from), at(to), at(now)],
   )
 
 export const hoursOf = async (sql: Sql, people: readonly string[]) => {
@@ -70,8 +76,9 @@ export const readTimeAt = async (
   level: Level,
   from: number,
   to: number,
+  now: number,
 ): Promise<SeenSpan[]> => {
-  const rows = await readRows(sql, [ownerId], NOBODY, from, to)
+  const rows = await readRows(sql, [ownerId], NOBODY, { from, to, now })
   return rows.rows.flatMap((row) => {
     const state = stateOnLane(row.shows, row.answer)
     const looking = { level, owns: false, participates: false }
@@ -98,7 +105,7 @@ export const readTime = async (
   const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
   const hours = await hoursOf(sql, visible)
   const spans = new Map<string, SpanOnWire[]>()
-  for (const row of (await readRows(sql, visible, viewerId, from, to)).rows) {
+  for (const row of (await readRows(sql, visible, viewerId, { from, to, now })).rows) {
     const state = stateOnLane(row.shows, row.answer)
     if (!state) continue
     const whole: OwnSpan = { ...row, entryId: row.entry_id, state }

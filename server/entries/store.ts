@@ -268,8 +268,8 @@ export const insertEntry = async (
   ownerId: string,
   state: EntryState,
   now: number,
+  id: string = randomUUID(),
 ): Promise<string> => {
-  const id = randomUUID()
   await sql.query(
     `insert into entry (id, uid, owner_id, created_at, zone, starts, minutes, all_day, rule, added, excepted, title, place,
                         note, shows, private)

@@ -89,7 +89,7 @@ const bodyOf = async (sql: Sql, feed: Published, now: number, stamp: number): Pr
   const ahead = feed.kind === 'page' ? WEEK : feed.months * 31 * DAY
   const from = feed.kind === 'calendar' ? midnight - BACK : midnight
   const to = midnight + ahead
-  const spans = await readTimeAt(sql, owner.id, level, from, to)
+  const spans = await readTimeAt(sql, owner.id, level, from, to, now)
   if (feed.kind === 'freebusy') return writeFreeBusy(spans, owner, from, to, stamp)
   if (feed.kind === 'page') return nextPage(owner, spans, now)
   return writeCalendar(asEntries(spans, await notesOf(sql, spans), owner.id, owner.zone), owner.name, stamp)

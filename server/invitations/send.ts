@@ -1,6 +1,7 @@
 import { textOfNote } from '@marmot/core/entries'
 import { calendarText, writeLetter } from '@marmot/core/invitations'
-import { DAY } from '@marmot/core/time'
+import { ruleInWords } from '@marmot/core/recurrence'
+import { clockText, DAY, dayOf, minuteOf, shortDay, wallFromText } from '@marmot/core/time'
 import { createTransport, type Transporter } from 'nodemailer'
 import type pg from 'pg'
 import { readMeetings, type WholeMeeting } from '../meetings/index.ts'
@@ -44,6 +45,20 @@ export const openTransport = (smtpUrl: string): Transporter =>
     greetingTimeout: 5000,
   })
 
+const wallOf = (text: string): number => wallFromText(text) ?? 0
+
+/** How a series repeats, and each date that differs from it, in the meeting's own zone. */
+const repeatsInWords = (meeting: WholeMeeting): string[] => {
+  if (meeting.rule === null) return []
+  const moved = meeting.changes.map((change) => {
+    const from = shortDay(dayOf(wallOf(change.recurrence)))
+    const to = wallOf(change.starts ?? change.recurrence)
+    const time = change.starts ? ` on ${shortDay(dayOf(to))} at ${clockText(minuteOf(to))}` : ''
+    return `but instead of ${from}${time}${change.place ? ` in ${change.place}` : ''}`
+  })
+  return [ruleInWords(meeting.rule, wallOf(meeting.starts)), ...moved]
+}
+
 const compose = (
   meeting: WholeMeeting,
   mail: MailRow,
@@ -62,6 +77,7 @@ const compose = (
     zone: recipient.zone ?? meeting.organizerZone,
     organizerZone: meeting.organizerZone,
     place: meeting.place,
+    repeats: repeatsInWords(meeting),
     note: textOfNote(meeting.note),
     others: meeting.participants.filter((one) => one !== recipient && !one.organizer).map((one) => one.name),
     link,
@@ -79,6 +95,18 @@ const compose = (
       title: meeting.title,
       description: textOfNote(meeting.note),
       place: meeting.place,
+      series:
+        meeting.rule === null
+          ? null
+          : {
+              rule: meeting.rule,
+              starts: wallOf(meeting.starts),
+              changes: meeting.changes.map((change) => ({
+                recurrence: wallOf(change.recurrence),
+                starts: change.starts === null ? null : wallOf(change.starts),
+                place: change.place,
+              })),
+            },
       organizer: { name: meeting.organizer, address: meeting.organizerAddress },
       participants: meeting.participants,
     },

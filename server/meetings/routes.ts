@@ -1,15 +1,22 @@
 import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
+import type { Span } from '@marmot/core/availability'
 import { noteOfText } from '@marmot/core/entries'
+import { seriesRule, seriesWalls } from '@marmot/core/openings'
+import { DAY, dayOf, shortDay, wallFromText, wallText } from '@marmot/core/time'
+import type { z } from 'zod'
 import {
+  horizonOf,
   insertEntry,
   maySee,
   noteChange,
+  replaceOverrides,
   standingIn,
   timeOrProblem,
   writeOccurrences,
 } from '../entries/index.ts'
 import { addMessages, answerInvitation } from '../invitations/index.ts'
 import { addNotices } from '../notices/index.ts'
+import { dropHold } from '../openings/index.ts'
 import { peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
@@ -76,12 +83,74 @@ const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Prom
   return [...invited.values()]
 }
 
+/** A date that changes nothing of its series. */
+const SAME = {
+  cancelled: false,
+  minutes: null,
+  title: null,
+  note: null,
+  shows: null,
+  private: null,
+}
+
+type Body = z.infer<(typeof sendMeeting)['body']>
+
+/** One date to make: its place in the series, when it is, and the places it takes. */
+interface DateToMake {
+  readonly recurrence: string
+  readonly starts: string
+  readonly places: readonly string[]
+  readonly span: Span
+  readonly changed: boolean
+}
+
+/** The dates of a meeting, one or a series with its repairs. Throws when a change is for no date of it. */
+const datesOf = (body: Body, now: number): DateToMake[] => {
+  const dateAt = (recurrence: string): DateToMake => {
+    const change = body.series?.changes.find((each) => each.recurrence === recurrence)
+    const starts = change?.starts ?? recurrence
+    const span = timeOrProblem({ ...body, starts })
+    return { recurrence, starts, span, places: change?.places ?? body.places, changed: change !== undefined }
+  }
+  if (!body.series) return [dateAt(body.starts)]
+  const walls = seriesWalls(body.series.rule, wallFromText(body.starts) ?? 0).map(wallText)
+  const stray = body.series.changes.findIndex((change) => !walls.includes(change.recurrence))
+  if (stray >= 0)
+    throw new ProblemError(
+      422,
+      'no-such-date',
+      'One of the changed dates is no date of the series. Nothing was sent.',
+      {
+        fields: [{ path: `series.changes.${stray}.recurrence`, message: 'is no date of the series' }],
+      },
+    )
+  const dates = walls.map(dateAt)
+  if ((dates.at(-1)?.span.end ?? 0) > horizonOf(now).to - DAY)
+    throw new ProblemError(
+      422,
+      'series-too-long',
+      'A series can run for a year and a half at most. Give it fewer dates.',
+      {
+        fields: [{ path: 'series.rule.count', message: 'runs too far ahead' }],
+      },
+    )
+  return dates
+}
+
+const placeWords = (places: readonly { name: string; site: string }[]): string =>
+  places.map((place) => `${place.name}, ${place.site}`).join('; ')
+
 export const meetingsRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
 
   mount(sendMeeting, async ({ body, asker, context }) => {
-    const span = timeOrProblem(body)
-    if (span.end <= clock())
+    timeOrProblem(body)
+    const dates = datesOf(body, clock())
+    const [first] = dates
+    if (!first) throw new Error('a meeting has a date')
+    // Which date's places are being taken, for saying what else is free when one is refused.
+    let at = first
+    if (dates.some((date) => date.span.end <= clock()))
       throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
         fields: [{ path: 'starts', message: 'is in the past' }],
       })
@@ -99,7 +168,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
               ...body,
               note: cleanNote(noteOfText(body.note)),
               allDay: false,
-              rule: null,
+              rule: body.series ? seriesRule(body.series.rule, dayOf(wallFromText(body.starts) ?? 0)) : null,
               added: [],
               excepted: [],
               place: '',
@@ -109,13 +178,33 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             clock(),
           )
           await insertParticipants(sql, entryId, invited)
-          await writeOccurrences(sql, entryId, clock())
-          const places = await takePlaces(
+          const held = body.hold ? await dropHold(sql, body.hold, asker.id) : []
+          const taken = new Map<string, { id: string; name: string; site: string }>()
+          const wordsOf = (date: DateToMake) => placeWords(date.places.flatMap((id) => taken.get(id) ?? []))
+          for (const date of dates) {
+            at = date
+            const { places: placeIds, span, recurrence } = date
+            for (const place of await takePlaces(
+              sql,
+              { placeIds, entryId, askerId: ownerId, span, recurrence },
+              clock(),
+            ))
+              taken.set(place.id, place)
+          }
+          await setPlaceWords(sql, entryId, wordsOf({ ...first, places: body.places }))
+          await replaceOverrides(
             sql,
-            { placeIds: body.places, entryId, askerId: ownerId, span, recurrence: body.starts },
-            clock(),
+            entryId,
+            dates
+              .filter((date) => date.changed)
+              .map((date) => ({
+                ...SAME,
+                recurrence: date.recurrence,
+                starts: date.starts === date.recurrence ? null : date.starts,
+                place: date.places.join() === body.places.join() ? null : wordsOf(date),
+              })),
           )
-          await setPlaceWords(sql, entryId, places.map((place) => `${place.name}, ${place.site}`).join('; '))
+          await writeOccurrences(sql, entryId, clock())
           await addMessages(sql, entryId, 'REQUEST', clock(), actorId)
           await addNotices(sql, entryId, 'invited', clock(), actorId)
           if (actorId)
@@ -123,22 +212,20 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
           const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
           await tellTime(sql, people)
           await tellMeeting(sql, entryId, people)
-          await tellReservations(
-            sql,
-            places.map((place) => place.id),
-          )
+          await tellReservations(sql, [...taken.keys(), ...held])
+          const start = timeOrProblem({ ...body, starts: first.starts })
           return {
             entryId,
-            start: new Date(span.start).toISOString(),
-            end: new Date(span.end).toISOString(),
+            start: new Date(start.start).toISOString(),
+            end: new Date(start.end).toISOString(),
             invited: invited.length,
-            moved: span.fit === 'gap',
+            moved: start.fit === 'gap',
           }
         }),
       )
     } catch (error) {
       const refused = isRefusedBy(error, NO_DOUBLE)
-        ? new PlaceRefused('place-taken', 'A place was taken a moment ago.', body.places[0] ?? '', null)
+        ? new PlaceRefused('place-taken', 'A place was taken a moment ago.', at.places[0] ?? '', null)
         : error
       if (!(refused instanceof PlaceRefused)) throw error
       const people = await peopleByIds(pool, [asker.id, ...body.people.map((person) => person.id)])
@@ -147,8 +234,16 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
       const seatsAt = (siteId: string) =>
         people.filter((person) => person.siteId === siteId).length +
         (siteId === home ? body.guests.length : 0)
-      const asked = { askerId: asker.id, span, seatsAt, notThese: body.places }
-      throw await withAlternatives(pool, refused, asked, clock())
+      const asked = { askerId: asker.id, span: at.span, seatsAt, notThese: at.places }
+      const dated = body.series
+        ? new PlaceRefused(
+            refused.code,
+            `On ${shortDay(dayOf(wallFromText(at.starts) ?? 0))}: ${refused.detail}`,
+            refused.placeId,
+            refused.holder,
+          )
+        : refused
+      throw await withAlternatives(pool, dated, asked, clock())
     }
   })
 

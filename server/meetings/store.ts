@@ -16,6 +16,7 @@ interface MeetingRow {
   organizerZone: string
   cancelled: boolean
   repeats: boolean
+  rule: string | null
   version: number
   sequence: number
   starts: string
@@ -36,6 +37,8 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly end: number
   readonly participants: readonly ParticipantRow[]
   readonly places: readonly { id: string; name: string; siteId: string }[]
+  /** Dates of a series that differ from its rule. Walls as `YYYY-MM-DDTHH:mm`. */
+  readonly changes: readonly { recurrence: string; starts: string | null; place: string | null }[]
 }
 
 const readParticipants = (sql: Sql, entryIds: readonly string[]) =>
@@ -67,7 +70,7 @@ export const readMeetings = async (
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
             coalesce(v.place, e.place) as place, e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
-            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.version, e.sequence,
+            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule, e.version, e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end
        from entry e join person o on o.id = e.owner_id
        left join lateral (
@@ -84,6 +87,11 @@ export const readMeetings = async (
        join resource s on s.id = r.resource_id where r.entry_id = any($1) and r.state <> 'released' order by s.name`,
     [entryIds],
   )
+  const changes = await sql.query<WholeMeeting['changes'][number] & { entryId: string }>(
+    `select entry_id as "entryId", ${wallSql('recurrence')} as recurrence, ${wallSql('starts')} as starts, place
+       from override where entry_id = any($1) and not cancelled order by recurrence`,
+    [meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)],
+  )
   return meetings.rows.map((row) => {
     const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
     return {
@@ -92,6 +100,7 @@ export const readMeetings = async (
       end: row.end ?? start + row.minutes * MINUTE,
       participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
       places: places.rows.filter((place) => place.entryId === row.entryId),
+      changes: changes.rows.filter((change) => change.entryId === row.entryId),
     }
   })
 }

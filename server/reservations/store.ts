@@ -94,12 +94,23 @@ export const takeResource = async (
     start: number
     end: number
     recurrence: string
+    /** When it goes by itself: then it is a hold. */
+    lapsesAt: number | null
   },
 ): Promise<void> => {
   await sql.query(
-    `insert into reservation (resource_id, entry_id, recurrence, person_id, span)
-     values ($1, $2, $3, $4, tstzrange($5, $6))`,
-    [taken.resource.id, taken.entryId, taken.recurrence, taken.personId, at(taken.start), at(taken.end)],
+    `insert into reservation (resource_id, entry_id, recurrence, person_id, span, state, lapses_at)
+     values ($1, $2, $3, $4, tstzrange($5, $6), $7, $8)`,
+    [
+      taken.resource.id,
+      taken.entryId,
+      taken.recurrence,
+      taken.personId,
+      at(taken.start),
+      at(taken.end),
+      taken.lapsesAt === null ? 'taken' : 'held',
+      taken.lapsesAt === null ? null : at(taken.lapsesAt),
+    ],
   )
 }
 

@@ -14,6 +14,8 @@ export interface Wanted {
   readonly askerId: string
   readonly span: Span
   readonly recurrence: string
+  /** When it goes by itself, if it is only held. */
+  readonly lapsesAt?: number
 }
 
 /**
@@ -40,6 +42,7 @@ export const takePlaces = async (sql: Sql, wanted: Wanted, now: number): Promise
       start,
       end,
       recurrence: wanted.recurrence,
+      lapsesAt: wanted.lapsesAt ?? null,
     })
   }
   return resources

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { emptyBrief } from '@marmot/contract/openings'
 import { detailFor, type Level, SEES } from '@marmot/core/sharing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type Answer, aMeeting, type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
@@ -137,6 +138,31 @@ const asks = (): Record<string, Ask> => {
       get(`/api/export?${of}`),
       get(`/api/export?${of}&${RANGE}`),
     ],
+    'POST /api/openings': () => [
+      viewer.send('POST', '/api/openings', {
+        brief: {
+          ...emptyBrief(20_790, viewer.person.id),
+          people: [viewer.person.id, owner.person.id].map((id) => ({ id, required: true, group: null })),
+          minutes: 600,
+        },
+      }),
+    ],
+    'GET /api/openings/balance': () => [
+      get(`/api/openings/balance?people=${owner.person.id},${viewer.person.id}`),
+    ],
+    'GET /api/briefs': () => [get('/api/briefs')],
+    'GET /api/holds/{holdId}': (subject) => [get(`/api/holds/${subject.entryId}`)],
+    'PUT /api/holds/{holdId}': (subject) => [
+      viewer.send('PUT', `/api/holds/${subject.entryId}`, {
+        title: 'Mine now',
+        starts: '2026-12-03T14:00',
+        minutes: 60,
+        zone: 'Europe/Vienna',
+        places: [],
+        until: '2026-12-01T00:00:00Z',
+      }),
+    ],
+    'DELETE /api/holds/{holdId}': (subject) => [viewer.send('DELETE', `/api/holds/${subject.entryId}`)],
     'GET /api/resources': () => [get('/api/resources')],
     'GET /api/reservations': () => [get(`/api/reservations?${RANGE}`)],
     'GET /api/meetings/{entryId}': (subject) => [
@@ -196,6 +222,8 @@ const SILENT: Record<string, string> = {
   'DELETE /api/sharing/{grantId}': 'nothing',
   'PUT /api/layers/{setId}': 'my own sets',
   'DELETE /api/layers/{setId}': 'nothing',
+  'PUT /api/briefs/{templateId}': 'my own template',
+  'DELETE /api/briefs/{templateId}': 'nothing',
   'POST /api/entries': 'what was just sent',
   'PUT /api/categories/{categoryId}': 'my own category',
   'DELETE /api/categories/{categoryId}': 'nothing',

@@ -50,7 +50,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   const wanted = (words: string) => words.toLowerCase().includes(query.toLowerCase())
   const add = (person: Person) => {
     if (!brief.people.some((one) => one.id === person.id))
-      change({ people: [...brief.people, { id: person.id, required: true }] })
+      change({ people: [...brief.people, { id: person.id, required: true, group: null }] })
     toast(`${person.name} is in the brief.`)
     navigate('/arrange')
   }

@@ -5,6 +5,7 @@ import {
   listLayerSets,
   putLayerSet,
 } from '@marmot/contract/layers'
+import { laneOf, unknownLane } from '@marmot/contract/openings'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
@@ -12,7 +13,7 @@ import { useMemo } from 'react'
 import { call } from '../app/api.ts'
 import { useMe } from '../app/session.tsx'
 import { useFeedSpans, useFeeds } from '../feeds/feeds.ts'
-import { laneOf, unknownLane, usePeople, usePlaces, useTime } from '../openings/time.ts'
+import { usePeople, usePlaces, useTime } from '../openings/time.ts'
 import { flower } from '../ui/parts.tsx'
 
 const SEES_WORDS = {

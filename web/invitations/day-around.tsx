@@ -47,7 +47,9 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
     how.state === 'free'
       ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', and nothing stands before it'}.`
       : how.state === 'stretch'
-        ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
+        ? how.stretch > 0
+          ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
+          : `You are free then, but it takes ${lengthInWords(how.lunch)} of your lunch.`
         : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${how.state})`}.`
   return (
     <div

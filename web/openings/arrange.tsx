@@ -1,7 +1,8 @@
 import type { Person } from '@marmot/contract/people'
-import { nextOpening, type Opening } from '@marmot/core/openings'
+import { type Help, nextDayWithOpening, nextOpening, type Opening } from '@marmot/core/openings'
 import { dayOf, toWall } from '@marmot/core/time'
 import { type KeyboardEvent, useRef, useState } from 'react'
+import { toast } from 'sonner'
 import { problemWords } from '../app/api.ts'
 import { useKeys } from '../app/keys.tsx'
 import { useMe } from '../app/session.tsx'
@@ -14,20 +15,27 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
+import { changedBrief } from './changed-brief.ts'
 import { SendSheet } from './send-sheet.tsx'
-import { Tray } from './tray.tsx'
+import { type Jumps, Tray } from './tray.tsx'
+import { useBriefAddress } from './use-address.ts'
 import { useArranging } from './use-arranging.ts'
+import { useHold } from './use-hold.ts'
+import { useTakenAway } from './use-taken-away.ts'
+import { helpWords } from './words.ts'
 
 const LONGEST_LENS = 14
 const MOST_LANE = 48
 
 /** When can these people meet, and where? The lanes of all of them, the openings as light, and the brief below. */
 export const Arrange = () => {
-  const { brief, change } = useBrief()
+  const { brief, change, undo } = useBrief()
   useBriefUndo()
+  useBriefAddress()
   const search = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
   const [said, setSaid] = useState('')
+  const [jumps, setJumps] = useState<Jumps>({ optional: false, places: false })
   const { zone } = useMe()
   const view = useLens(
     (today) => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }),
@@ -37,6 +45,8 @@ export const Arrange = () => {
   const { lens, look } = view
   const arranging = useArranging(brief, view)
   const { chosen, found, members, now } = arranging
+  const hold = useHold(arranging)
+  useTakenAway(arranging)
 
   const lookAt = (start: number) => {
     const day = dayOf(toWall(zone, start))
@@ -55,8 +65,21 @@ export const Arrange = () => {
     change({ start: opening.start })
     lookAt(opening.start)
   }
-  const jump = (way: 1 | -1) => {
-    const next = nextOpening(found.openings, brief.start ?? now, way)
+  const tryHelp = (help: Help) => {
+    change(changedBrief(brief, help.changes))
+    toast(`${helpWords(help, arranging.names)}.`, {
+      action: { label: 'Take it back', onClick: () => undo() },
+    })
+  }
+  const jump = (way: 1 | -1, by: 'opening' | 'day' = 'opening') => {
+    const fitting = found.openings.filter(
+      (opening) =>
+        !(jumps.optional && opening.parts.missing.length > 0) &&
+        !(jumps.places && (opening.parts.places?.lacking ?? 0) > 0),
+    )
+    const from = brief.start ?? now
+    const next =
+      by === 'day' ? nextDayWithOpening(fitting, zone.zone, from, way) : nextOpening(fitting, from, way)
     if (next) take(next)
     setSaid(
       next
@@ -69,7 +92,7 @@ export const Arrange = () => {
   const add = (people: readonly Person[]) => {
     const fresh = people.filter((person) => !brief.people.some((one) => one.id === person.id))
     if (fresh.length)
-      change({ people: [...brief.people, ...fresh.map(({ id }) => ({ id, required: true }))] })
+      change({ people: [...brief.people, ...fresh.map(({ id }) => ({ id, required: true, group: null }))] })
   }
   const toggle = (id: string) =>
     change({
@@ -89,6 +112,9 @@ export const Arrange = () => {
   useKeys([
     { keys: 'n', does: 'Next opening', on: 'n', run: () => jump(1) },
     { keys: 'p', does: 'Previous opening', on: 'p', run: () => jump(-1) },
+    { keys: 'd', does: 'Next day with an opening', on: 'd', run: () => jump(1, 'day') },
+    { keys: 'b', does: 'The day before with an opening', on: 'b', run: () => jump(-1, 'day') },
+    { keys: 'h', does: 'Hold the chosen time, or let the hold go', on: 'h', run: () => void hold.toggle() },
     { keys: '← →', does: 'Move the chosen time by a quarter of an hour (in the lanes)' },
     { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
     { keys: '↑ ↓', does: 'Go from lane to lane' },
@@ -177,6 +203,10 @@ export const Arrange = () => {
         onTogglePlace={togglePlace}
         onSend={() => setSending(true)}
         onJump={jump}
+        jumps={jumps}
+        onJumps={setJumps}
+        onHelp={tryHelp}
+        hold={hold}
       />
       {sending && <SendSheet arranging={arranging} onClose={() => setSending(false)} />}
     </>

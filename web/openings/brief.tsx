@@ -1,22 +1,8 @@
-import type { Instant } from '@marmot/core/time'
+import { type Brief, brief as briefSchema, emptyBrief } from '@marmot/contract/openings'
 import { dayOf, toWall } from '@marmot/core/time'
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react'
 import { useKeys } from '../app/keys.tsx'
 import { useMe } from '../app/session.tsx'
-
-/** The brief in hand: what the meeting needs, and what is chosen so far. Days count from 1970-01-01 in my zone. */
-export interface Brief {
-  readonly title: string
-  readonly note: string
-  readonly minutes: number
-  readonly people: readonly { readonly id: string; readonly required: boolean }[]
-  readonly guests: readonly { readonly address: string; readonly name: string; readonly required: boolean }[]
-  /** The window: from the start of one day up to the end of the day before another. */
-  readonly fromDay: number
-  readonly toDay: number
-  readonly places: readonly string[]
-  readonly start: Instant | null
-}
 
 export type Change = Partial<Brief>
 
@@ -31,36 +17,15 @@ interface Hand {
 }
 
 const HandContext = createContext<Hand | null>(null)
-const WINDOW_DAYS = 14
 const MOST_UNDO = 60
 /** Words typed within this many milliseconds of one another are one change. */
 const SAME_MS = 800
 const NOTHING = { what: '', at: 0 }
 const TYPED = ['title', 'note']
 
-export const emptyBrief = (today: number, me: string): Brief => ({
-  title: '',
-  note: '',
-  minutes: 30,
-  people: [{ id: me, required: true }],
-  guests: [],
-  fromDay: today,
-  toDay: today + WINDOW_DAYS,
-  places: [],
-  start: null,
-})
-
-const isBrief = (value: unknown): value is Brief =>
-  typeof value === 'object' &&
-  value !== null &&
-  'people' in value &&
-  Array.isArray(value.people) &&
-  'fromDay' in value
-
 const kept = (key: string): Brief | null => {
   try {
-    const read: unknown = JSON.parse(sessionStorage.getItem(key) ?? 'null')
-    return isBrief(read) ? read : null
+    return briefSchema.safeParse(JSON.parse(sessionStorage.getItem(key) ?? 'null')).data ?? null
   } catch {
     return null
   }

@@ -61,9 +61,12 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       starts: wallText(toWall(zone, chosen.start)),
       minutes: brief.minutes,
       zone: me.zone,
-      people: brief.people.filter((one) => one.id !== (of || me.id)).map((one) => ({ ...one })),
+      people: brief.people
+        .filter((one) => one.id !== (of || me.id))
+        .map(({ id, required }) => ({ id, required })),
       guests: brief.guests.map((one) => ({ ...one })),
       places: [...brief.places],
+      hold: brief.hold,
       ...(of ? { of } : {}),
     }
     const text = JSON.stringify(body)
@@ -138,7 +141,9 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
                     </span>
                     {how && how.state === 'stretch' && (
                       <span className="col-span-2 text-sm text-soft">
-                        {lengthInWords(how.stretch)} outside their hours
+                        {how.stretch > 0 && `${lengthInWords(how.stretch)} outside their hours`}
+                        {how.stretch > 0 && how.lunch > 0 && ', '}
+                        {how.lunch > 0 && `${lengthInWords(how.lunch)} of their lunch`}
                       </span>
                     )}
                     {blocked && <span className="col-span-2 text-coral text-sm">⚠ {how.state} then</span>}

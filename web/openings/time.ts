@@ -1,15 +1,13 @@
-import type { PersonTime } from '@marmot/contract/availability'
 import { readAvailability } from '@marmot/contract/availability'
+import { searchPlaceOf } from '@marmot/contract/openings'
 import { type Person, searchPeople } from '@marmot/contract/people'
 import {
   listReservations,
   listResources,
-  placeOf,
   type ReservationOnWire,
   type Resource,
 } from '@marmot/contract/resources'
-import type { LaneTime } from '@marmot/core/availability'
-import type { Place } from '@marmot/core/reservations'
+import type { SearchPlace } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
@@ -41,31 +39,13 @@ export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
   })
 }
 
-/** A person's time as the lane that core judges. Somebody who shares nothing is unknown, never free. */
-export const laneOf = (time: PersonTime): LaneTime => ({
-  zone: time.zone,
-  known: time.sees !== 'nothing',
-  hours: time.hours,
-  outside: 'outside',
-  spans: time.spans.map((span) => ({ ...span, start: Date.parse(span.start), end: Date.parse(span.end) })),
-})
-
-/** A lane of which nothing is known: a guest's, or one that is still on its way. */
-export const unknownLane = (zone: string): LaneTime => ({
-  zone,
-  known: false,
-  hours: [],
-  outside: 'outside',
-  spans: [],
-})
-
-export interface PlaceLane extends Place {
+export interface PlaceLane extends SearchPlace {
   readonly resource: Resource
   readonly reservations: readonly ReservationOnWire[]
 }
 
 /** Every place with what is reserved of it in a range. */
-export const usePlaces = (from: Instant, to: Instant, enabled = true) => {
+export const usePlaces = (from: Instant, to: Instant, enabled = true, hold: string | null = null) => {
   const resources = useQuery({
     queryKey: ['resources'],
     queryFn: () => call(listResources),
@@ -88,12 +68,12 @@ export const usePlaces = (from: Instant, to: Instant, enabled = true) => {
     return (resources.data?.resources ?? []).map((resource) => {
       const taken = byResource.get(resource.id) ?? []
       return {
-        ...placeOf(resource, taken),
+        ...searchPlaceOf(resource, taken, hold),
         resource,
         reservations: taken,
       }
     })
-  }, [resources.data, reservations.data])
+  }, [resources.data, reservations.data, hold])
   return {
     places,
     pending: resources.isPending || reservations.isPending,

@@ -1,28 +1,42 @@
-import { bestOfEachDay, type Opening } from '@marmot/core/openings'
+import type { Brief } from '@marmot/contract/openings'
+import { type DayOfOpenings, type Help, type Opening, openingsByDay, STEPS } from '@marmot/core/openings'
 import {
   clocksInWords,
+  clockText,
   dayOf,
   dayText,
   lengthInWords,
+  minuteOf,
   parseLength,
   shortDay,
   shortTime,
   spanInWords,
   toWall,
+  WEEKDAYS,
   wallFromText,
   zoneTable,
 } from '@marmot/core/time'
 import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
+import { toast } from 'sonner'
 import { Button } from '../ui/parts.tsx'
 import { useBrief } from './brief.tsx'
-import { type Arranging, type Member, openingReasons } from './use-arranging.ts'
+import type { Arranging, Member } from './use-arranging.ts'
+import type { HoldInHand } from './use-hold.ts'
+import { helpWords, listed, partsWords, scoreLines, whyWords } from './words.ts'
 
 const LENGTHS = [15, 30, 45, 60, 90, 120]
 const WINDOWS = [7, 14, 28, 42]
 const MOST_CARDS = 12
 const MOST_PLACES = 6
+const MOST_ALTERNATIVES = 4
+
+/** What a jump asks of an opening beside those who are required. */
+export interface Jumps {
+  readonly optional: boolean
+  readonly places: boolean
+}
 
 const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
   <Popover.Root>
@@ -149,48 +163,87 @@ const peopleWords = (members: readonly Member[]): string => {
 
 const Card = ({
   arranging,
-  opening,
+  day,
   onTake,
 }: {
   arranging: Arranging
-  opening: Opening
+  day: DayOfOpenings
   onTake: (opening: Opening) => void
 }) => {
-  const { members, zone, chosen } = arranging
-  const here = chosen !== null && chosen.start >= opening.from && chosen.start <= opening.to
+  const { members, zone, chosen, names } = arranging
+  const all = [day.best, ...day.others]
+  const isHere = (each: Opening) => chosen !== null && chosen.start >= each.from && chosen.start <= each.to
+  // The card shows the alternative that one has chosen; the best otherwise.
+  const opening = all.find(isHere) ?? day.best
+  const here = isHere(opening)
   const known = members.filter((member) => member.time.known).length
-  const place = arranging.roomsAt(opening)[0]
-  const reasons = openingReasons(members, opening)
+  const place = placesOfOpening(arranging, opening)
+  const reasons = partsWords(opening, names)
   const unknown = members.length - known
+  const missing = opening.parts.missing.length
   const count = unknown
-    ? `${known - opening.missing} free, ${unknown} unknown`
-    : opening.missing
-      ? `${known - opening.missing} of ${known} free`
+    ? `${known - missing} free, ${unknown} unknown`
+    : missing
+      ? `${known - missing} of ${known} free`
       : `all ${known} free`
+  const others = all.filter((each) => each !== opening).slice(0, MOST_ALTERNATIVES)
   return (
-    <li>
+    <li
+      className={`flex h-full w-[212px] shrink-0 flex-col rounded-lg border-2 bg-ground hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
+    >
       <button
         type="button"
         onClick={() => onTake(opening)}
         aria-current={here || undefined}
-        className={`flex h-full w-[196px] flex-col rounded-lg border-2 bg-ground px-2.5 py-1 text-left leading-snug hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
+        title={scoreLines(opening, names).join('\n')}
+        className="flex w-full flex-1 flex-col rounded-lg px-2.5 pt-1 text-left leading-snug"
       >
         <span className="flex w-full items-baseline justify-between gap-2">
           <b className="whitespace-nowrap text-[14.5px]">{shortTime(opening.start, zone)}</b>
-          <span
-            className="truncate text-[12.5px]"
-            title={place ? `${place.name} is free` : 'No room that seats you is free'}
-          >
-            {place ? place.name : 'no room'}
+          <span className="truncate text-[12.5px]" title={place.words}>
+            {place.short}
           </span>
         </span>
-        <span className="truncate text-sm">{count}</span>
-        <span className="truncate text-[12.5px] text-soft" title={reasons.join(', ')}>
+        <span className="w-full truncate text-sm">{count}</span>
+        <span className="w-full truncate text-[12.5px] text-soft">
           {reasons.length ? reasons.join(', ') : 'inside everybody’s hours'}
         </span>
       </button>
+      {others.length > 0 && (
+        <span className="flex gap-1 px-2 pb-1 text-[12.5px]">
+          <span className="self-center text-soft">or</span>
+          {others.map((other) => (
+            <button
+              key={other.from}
+              type="button"
+              className="min-h-[25px] rounded px-1 underline decoration-soft/60 underline-offset-2 hover:bg-paper"
+              title={scoreLines(other, names).join('\n')}
+              onClick={() => onTake(other)}
+            >
+              {clockText(minuteOf(toWall(zone, other.start)))}
+            </button>
+          ))}
+        </span>
+      )}
     </li>
   )
+}
+
+/** The places of an opening: those it was matched with, else a room that is free then. */
+const placesOfOpening = (arranging: Arranging, opening: Opening): { short: string; words: string } => {
+  const matched = opening.parts.places
+  if (matched) {
+    const found = matched.places.flatMap((id) => arranging.placesById.get(id ?? '')?.name ?? [])
+    const lacking = matched.lacking ? `, ${matched.lacking} missing` : ''
+    return {
+      short: `${found.join(' + ')}${lacking}`,
+      words: `The places that fit best: ${listed(found)}${lacking}`,
+    }
+  }
+  const place = arranging.roomsAt(opening)[0]
+  return place
+    ? { short: place.name, words: `${place.name} is free` }
+    : { short: 'no room', words: 'No room that seats you is free' }
 }
 
 /** What is still missing before it can be sent; empty when nothing is. */
@@ -294,30 +347,372 @@ const Places = ({
   )
 }
 
-const Cards = ({ arranging, onTake }: { arranging: Arranging; onTake: (opening: Opening) => void }) => {
-  const { found, me, alone, settled, refused, members } = arranging
+/** When there is no opening: who or what is in the way, and what little change would help. */
+const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help: Help) => void }) => {
+  const { why, help, searching, names, brief } = arranging
+  const busy = searching.share < 1
+  return (
+    <div className="flex flex-col gap-1.5 py-1 text-sm">
+      <p>
+        <b>No time suits everybody.</b> {why ? whyWords(why, names) : ''}
+      </p>
+      <fieldset aria-label="What would help" className="flex flex-wrap items-center gap-1.5">
+        <span className="text-soft">
+          {help.length
+            ? 'What would help:'
+            : busy
+              ? 'Trying what would help…'
+              : 'No small change helps. Widen the window or take somebody out.'}
+        </span>
+        {help.map((each) => (
+          <button
+            key={JSON.stringify(each.changes)}
+            type="button"
+            onClick={() => onHelp(each)}
+            className="rounded-full border border-gentian/60 px-2.5 py-0.5 text-left hover:bg-gentian/12"
+          >
+            {helpWords(each, names)}{' '}
+            <b className="whitespace-nowrap">
+              {each.openings} {each.openings === 1 ? 'opening' : 'openings'}
+              {each.second === undefined ? '' : ` and ${each.second}`}
+            </b>
+          </button>
+        ))}
+        {busy && (
+          <>
+            <progress
+              className="w-24 accent-gentian"
+              aria-label="How much was tried"
+              value={searching.share}
+            />
+            <button
+              type="button"
+              className="rounded px-1.5 underline underline-offset-2"
+              onClick={searching.stop}
+            >
+              Stop
+            </button>
+          </>
+        )}
+        {searching.stopped && <span className="text-soft">Stopped: not everything was tried.</span>}
+      </fieldset>
+      {brief.minutes > 0 && arranging.found.unknown.length > 0 && <Unknown arranging={arranging} />}
+    </div>
+  )
+}
+
+/** People whose time nobody can see, counted apart, with what to do about them. */
+const Unknown = ({ arranging }: { arranging: Arranging }) => {
+  const { found, names, zone } = arranging
+  if (found.unknown.length === 0) return null
+  const times = openingsByDay(found.openings, arranging.me.zone, 3).map(({ best }) =>
+    shortTime(best.start, zone),
+  )
+  const who = listed(found.unknown.map(names.person))
+  const ask = async () => {
+    const text = `When could you come? ${times.join('; ')} (${arranging.me.zone.split('/').pop()?.replace(/_/g, ' ')} time)`
+    await navigator.clipboard.writeText(text).then(
+      () => toast.success('The best times are copied, to paste into a message.'),
+      () => toast.error('The browser does not allow copying here.'),
+    )
+  }
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-[12.5px] text-soft">
+      The time of {who} is unknown and not counted as free.
+      {times.length > 0 && (
+        <button
+          type="button"
+          className="min-h-[25px] rounded px-1 underline underline-offset-2"
+          onClick={ask}
+        >
+          Copy the best times to ask them
+        </button>
+      )}
+    </p>
+  )
+}
+
+const Cards = ({
+  arranging,
+  onTake,
+  onHelp,
+}: {
+  arranging: Arranging
+  onTake: (opening: Opening) => void
+  onHelp: (help: Help) => void
+}) => {
+  const { found, me, alone, settled, refused, searching } = arranging
   if (alone)
     return <p className="py-2 text-soft text-sm">The openings will stand here as cards, best first.</p>
-  if (refused) return <p className="text-soft text-sm">{refused}</p>
-  if (!settled) return <p className="animate-pulse py-2 text-soft text-sm">Looking for openings…</p>
-  const best = bestOfEachDay(found.openings, me.zone, MOST_CARDS)
-  const unknown = members.filter((member) => found.unknown.includes(member.id)).map((member) => member.name)
-  if (best.length === 0)
-    return (
-      <p className="py-2 text-sm">
-        No time in this window suits all who are required. Widen the window, shorten the meeting, or make
-        somebody optional (o in their lane).
-      </p>
-    )
+  if (refused) return <p className="py-2 text-sm">{refused}</p>
+  if (!settled || !searching.answer)
+    return <p className="animate-pulse py-2 text-soft text-sm">Looking for openings…</p>
+  const days = openingsByDay(found.openings, me.zone, MOST_CARDS)
+  if (days.length === 0) return <NoOpening arranging={arranging} onHelp={onHelp} />
   return (
     <>
-      <ul aria-label="Openings, best first" className="-mx-1 flex gap-1.5 overflow-x-auto px-1 pb-1">
-        {best.map((opening) => (
-          <Card key={opening.from} arranging={arranging} opening={opening} onTake={onTake} />
+      <ul
+        aria-label="Openings, best first"
+        className="-mx-1 flex items-stretch gap-1.5 overflow-x-auto px-1 pb-1"
+      >
+        {days.map((day) => (
+          <Card key={day.best.from} arranging={arranging} day={day} onTake={onTake} />
         ))}
       </ul>
-      {unknown.length > 0 && <p className="sr-only">Unknown, so not counted as free: {unknown.join(', ')}</p>}
+      <Unknown arranging={arranging} />
     </>
+  )
+}
+
+/** How far openings may reach into people's own time, in words. */
+const stretchWords = (stretch: number | null): string =>
+  stretch === 0
+    ? 'inside working hours'
+    : stretch === null
+      ? 'any hour'
+      : `up to ${lengthInWords(stretch)} outside hours`
+
+const STRETCHES = [0, 30, 60, 120, 240, null] as const
+
+const RulesChip = () => {
+  const { brief, change } = useBrief()
+  const { rules } = brief
+  const set = (next: Partial<Brief['rules']>) => change({ rules: { ...rules, ...next } })
+  const field = 'w-full min-w-0 rounded-md border border-soft/50 bg-paper px-2 py-1'
+  const hour = (name: 'earliest' | 'latest', label: string) => (
+    <label className="flex flex-col">
+      {label}
+      <select
+        className={field}
+        value={rules[name] ?? ''}
+        onChange={(event) => set({ [name]: event.target.value === '' ? null : Number(event.target.value) })}
+      >
+        <option value="">none</option>
+        {Array.from({ length: 23 }, (_, i) => (i + 1) * 60).map((minute) => (
+          <option key={minute} value={minute}>
+            {clockText(minute)}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+  const number = (name: 'before' | 'after' | 'notice', label: string, most: number) => (
+    <label className="flex flex-col">
+      {label}
+      <input
+        type="number"
+        min={0}
+        max={most}
+        step={5}
+        className={field}
+        value={rules[name]}
+        onChange={(event) =>
+          set({ [name]: Math.max(0, Math.min(most, Math.round(event.target.valueAsNumber || 0))) })
+        }
+      />
+    </label>
+  )
+  return (
+    <Chip label="Rules" words={stretchWords(rules.stretch)}>
+      <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
+        <fieldset className="flex flex-wrap gap-1.5">
+          <legend className="mb-1 font-semibold">How far outside their hours</legend>
+          {STRETCHES.map((stretch) => (
+            <Button
+              key={String(stretch)}
+              aria-pressed={rules.stretch === stretch}
+              className={rules.stretch === stretch ? 'border-gentian font-semibold' : ''}
+              onClick={() => set({ stretch })}
+            >
+              {stretch === 0 ? 'Not at all' : stretch === null ? 'Any hour' : lengthInWords(stretch)}
+            </Button>
+          ))}
+        </fieldset>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={rules.lunch}
+            onChange={(event) => set({ lunch: event.target.checked })}
+          />
+          Keep lunch breaks
+        </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={rules.tentative}
+            onChange={(event) => set({ tentative: event.target.checked })}
+          />
+          Tentative and held time may be used
+        </label>
+        <fieldset className="flex flex-wrap gap-x-3 gap-y-1">
+          <legend className="mb-1 font-semibold">Weekdays</legend>
+          {WEEKDAYS.map((name, i) => (
+            <label key={name} className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={rules.weekdays.includes(i + 1)}
+                onChange={(event) =>
+                  set({
+                    weekdays: event.target.checked
+                      ? [...rules.weekdays, i + 1].sort()
+                      : rules.weekdays.filter((each) => each !== i + 1),
+                  })
+                }
+              />
+              {name.slice(0, 3)}
+            </label>
+          ))}
+        </fieldset>
+        <div className="grid grid-cols-2 gap-2">
+          {hour('earliest', 'Not before, for anyone')}
+          {hour('latest', 'Not after, for anyone')}
+          {number('before', 'Minutes free before', 240)}
+          {number('after', 'Minutes free after', 240)}
+          {number('notice', 'Minutes of notice', 20_160)}
+          <label className="flex flex-col">
+            Most a day for each
+            <input
+              type="number"
+              min={1}
+              max={20}
+              className={field}
+              value={rules.mostADay ?? ''}
+              placeholder="no limit"
+              onChange={(event) =>
+                set({ mostADay: event.target.value === '' ? null : Math.max(1, event.target.valueAsNumber) })
+              }
+            />
+          </label>
+          <label className="flex flex-col">
+            Starts every
+            <select
+              className={field}
+              value={brief.step}
+              onChange={(event) => change({ step: Number(event.target.value) })}
+            >
+              {STEPS.map((step) => (
+                <option key={step} value={step}>
+                  {lengthInWords(step)}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      </div>
+    </Chip>
+  )
+}
+
+const EACH_SITE = 'each'
+
+/** What kind of place the meeting needs, so that it is part of the search. */
+const NeedsChip = ({ arranging }: { arranging: Arranging }) => {
+  const { brief, change } = useBrief()
+  const { names, sites } = arranging
+  const [need] = brief.needs
+  const set = (next: Partial<Brief['needs'][number]> | null) =>
+    change({ needs: next === null ? [] : [{ ...A_ROOM, ...need, ...next }] })
+  const words = !need
+    ? 'any place'
+    : `${need.count > 1 ? `${need.count} ${need.kind}s` : `a ${need.kind}`} ${need.siteId ? `in ${names.site(need.siteId)}` : 'on each site'}`
+  const field = 'w-full rounded-md border border-soft/50 bg-paper px-2 py-1'
+  return (
+    <Chip label="Places needed" words={words}>
+      <div className="flex flex-col gap-2 text-sm">
+        <div className="flex flex-wrap gap-1.5">
+          <Button aria-pressed={!need} onClick={() => set(null)}>
+            None in particular
+          </Button>
+          <Button aria-pressed={need?.siteId === null} onClick={() => set({ siteId: null, kind: 'room' })}>
+            A room on each site
+          </Button>
+        </div>
+        {need && (
+          <>
+            <label className="flex flex-col">
+              Where
+              <select
+                className={field}
+                value={need.siteId ?? EACH_SITE}
+                onChange={(event) =>
+                  set({ siteId: event.target.value === EACH_SITE ? null : event.target.value })
+                }
+              >
+                <option value={EACH_SITE}>each site where enough of you are</option>
+                {sites.map((site) => (
+                  <option key={site.id} value={site.id}>
+                    {site.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <div className="grid grid-cols-2 gap-2">
+              {need.siteId === null && (
+                <label className="flex flex-col">
+                  From how many people
+                  <input
+                    type="number"
+                    min={1}
+                    max={50}
+                    className={field}
+                    value={need.least}
+                    onChange={(event) => set({ least: Math.max(1, event.target.valueAsNumber || 1) })}
+                  />
+                </label>
+              )}
+              <label className="flex flex-col">
+                Seats
+                <input
+                  type="number"
+                  min={1}
+                  max={500}
+                  className={field}
+                  value={need.seats ?? ''}
+                  placeholder="as many as come"
+                  onChange={(event) =>
+                    set({ seats: event.target.value === '' ? null : Math.max(1, event.target.valueAsNumber) })
+                  }
+                />
+              </label>
+            </div>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={brief.placesMust}
+                onChange={(event) => change({ placesMust: event.target.checked })}
+              />
+              Only times when they can be had
+            </label>
+          </>
+        )}
+      </div>
+    </Chip>
+  )
+}
+
+const A_ROOM: Brief['needs'][number] = {
+  kind: 'room',
+  siteId: null,
+  least: 1,
+  count: 1,
+  seats: null,
+  features: {},
+}
+
+/** Holding the chosen time while one decides. */
+const HoldButton = ({ arranging, hold }: { arranging: Arranging; hold: HoldInHand }) => {
+  if (!arranging.chosen) return null
+  const until = hold.until === null ? null : clockText(minuteOf(toWall(arranging.zone, hold.until)))
+  if (until && hold.here)
+    return (
+      <Button onClick={hold.release} title="Let it go (h)">
+        Held until {until}: let go
+      </Button>
+    )
+  return (
+    <Button onClick={hold.keep} disabled={hold.taking} title="Keep my time and the places for 15 minutes (h)">
+      {hold.taking ? 'Taking…' : until ? 'Hold this time instead' : 'Hold for 15 min'}
+    </Button>
   )
 }
 
@@ -330,6 +725,10 @@ export const Tray = ({
   onTogglePlace,
   onSend,
   onJump,
+  jumps,
+  onJumps,
+  onHelp,
+  hold,
 }: {
   arranging: Arranging
   members: readonly Member[]
@@ -337,7 +736,11 @@ export const Tray = ({
   onTake: (opening: Opening) => void
   onTogglePlace: (id: string) => void
   onSend: () => void
-  onJump: (way: 1 | -1) => void
+  onJump: (way: 1 | -1, by?: 'opening' | 'day') => void
+  jumps: Jumps
+  onJumps: (jumps: Jumps) => void
+  onHelp: (help: Help) => void
+  hold: HoldInHand
 }) => {
   const { brief, change, clear, untouched } = useBrief()
   const [open, setOpen] = useState(() => window.innerWidth >= 720)
@@ -364,6 +767,12 @@ export const Tray = ({
         <span className={open ? '' : 'max-md:hidden'}>
           <WindowChip today={arranging.today} />
         </span>
+        <span className={open ? '' : 'max-md:hidden'}>
+          <RulesChip />
+        </span>
+        <span className={open ? '' : 'max-md:hidden'}>
+          <NeedsChip arranging={arranging} />
+        </span>
         {!untouched && (
           <button
             type="button"
@@ -377,6 +786,7 @@ export const Tray = ({
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
           )}
+          <HoldButton arranging={arranging} hold={hold} />
           <Button tone="primary" disabled={missing.length > 0} onClick={onSend} className="px-4 py-1.5">
             {invited > 0 ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…` : 'Send…'}
           </Button>
@@ -422,9 +832,30 @@ export const Tray = ({
             </div>
           )}
           <div className="min-w-0 flex-1">
-            <Cards arranging={arranging} onTake={onTake} />
+            <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} />
           </div>
         </div>
+        {!arranging.alone && arranging.found.openings.length > 0 && (
+          <fieldset className="flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft max-md:hidden">
+            <span>n and p jump between openings, d and b between days;</span>
+            <label className="flex min-h-[25px] items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={jumps.optional}
+                onChange={(event) => onJumps({ ...jumps, optional: event.target.checked })}
+              />
+              only where the optional are free too
+            </label>
+            <label className="flex min-h-[25px] items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={jumps.places}
+                onChange={(event) => onJumps({ ...jumps, places: event.target.checked })}
+              />
+              only where the places can be had
+            </label>
+          </fieldset>
+        )}
         {said && <p className="text-sm">{said}</p>}
       </div>
     </section>

@@ -1,24 +1,28 @@
+import {
+  type Brief,
+  LATER_DAYS,
+  laneOf,
+  readBalance,
+  searchBriefOf,
+  unknownLane,
+} from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
 import { during, type LaneTime } from '@marmot/core/availability'
-import {
-  type Asked,
-  BadBrief,
-  type Found,
-  type Opening,
-  reasonsFor,
-  ribbonFill,
-  searchOpenings,
-} from '@marmot/core/openings'
+import { type Answer, type Asked, reasonsFor, ribbonFill, type SearchPlace } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
-import { DAY, type Day, HOUR, instantOf, lengthInWords, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
+import { DAY, type Day, HOUR, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
+import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
+import { call } from '../app/api.ts'
 import { useMe } from '../app/session.tsx'
 import { RIBBON_DAYS } from '../lanes/lens.ts'
 import type { View } from '../lanes/use-lens.ts'
-import type { Brief } from './brief.tsx'
-import { firstName, laneOf, type PlaceLane, unknownLane, usePeople, usePlaces, useTime } from './time.ts'
+import { firstName, type PlaceLane, usePeople, usePlaces, useTime } from './time.ts'
+import { useSearch } from './use-search.ts'
+import type { Names } from './words.ts'
 
-const STEP = 15
+/** A place without what only the screen needs: less to send to the worker. */
+const slim = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
 
 /** Somebody asked, with their lane and what the directory says of them. */
 export interface Member extends Asked {
@@ -28,7 +32,12 @@ export interface Member extends Asked {
   readonly pending: boolean
 }
 
-const EMPTY_FOUND: Pick<Found, 'openings' | 'bands' | 'unknown'> = { openings: [], bands: [], unknown: [] }
+const NOTHING_FOUND: Answer = {
+  found: { openings: [], bands: [], unknown: [], starts: 0, tried: 0 },
+  why: null,
+  days: [],
+  help: [],
+}
 
 /**
  * Everything Arrange shows, derived from the brief and what the server lets me see. The rows for the ribbon's weeks
@@ -39,27 +48,37 @@ export const useArranging = (brief: Brief, view: View) => {
   const { zone, now, today, ribbonFirst } = view
   const at = useCallback((day: Day) => instantOf(zone, wallOf(day)), [zone])
   const from = Math.min(view.from, at(brief.fromDay) - DAY)
-  const to = Math.max(view.to, at(brief.toDay) + DAY)
+  const knownTo = at(brief.toDay + LATER_DAYS)
+  const to = Math.max(view.to, knownTo)
   const ids = brief.people.map((one) => one.id)
+  const key = ids.join()
   const people = usePeople(ids)
   const time = useTime(ids, from, to)
-  const { places, pending: placesPending, error: placesError } = usePlaces(from, to)
+  const { places, pending: placesPending, error: placesError } = usePlaces(from, to, true, brief.hold)
+  const balance = useQuery({
+    queryKey: ['time', 'balance', key],
+    queryFn: () => call(readBalance, { query: { people: key } }),
+    staleTime: 300_000,
+  })
 
+  // Lanes are made once from what was fetched: a brief that changes does not make them again.
+  const lanes = useMemo(
+    () => new Map(time.data?.people.map((each) => [each.personId, laneOf(each, brief.hold)])),
+    [time.data, brief.hold],
+  )
   const members = useMemo<Member[]>(() => {
     const siteName = (id: string) => session.sites.find((site) => site.id === id)?.name ?? ''
     const known = brief.people.map(({ id, required }): Member => {
       const person = people.data?.people.find((each) => each.id === id) ?? (id === me.id ? me : null)
-      const theirs = time.data?.people.find((each) => each.personId === id)
-      const pending = !theirs
-      const lane: LaneTime = theirs ? laneOf(theirs) : unknownLane(person?.zone ?? me.zone)
+      const theirs = lanes.get(id)
       return {
         id,
         required,
-        time: lane,
+        time: theirs ?? unknownLane(person?.zone ?? me.zone),
         name: person?.name ?? '…',
         person,
         siteName: person ? siteName(person.siteId) : '',
-        pending,
+        pending: !theirs,
       }
     })
     const guests = brief.guests.map((guest): Member => {
@@ -75,25 +94,78 @@ export const useArranging = (brief: Brief, view: View) => {
       }
     })
     return [...known, ...guests]
-  }, [brief.people, brief.guests, people.data, time.data, me, session.sites])
+  }, [brief.people, brief.guests, people.data, lanes, me, session.sites])
 
-  const settled = !members.some((member) => member.pending) && !time.isPlaceholderData
+  const settled = !members.some((member) => member.pending) && !time.isPlaceholderData && !placesPending
   const alone = members.length < 2
 
-  const { found, refused } = useMemo(() => {
-    if (alone || !settled) return { found: EMPTY_FOUND, refused: null }
-    const soonest = Math.ceil((now + 5 * MINUTE) / (STEP * MINUTE)) * STEP * MINUTE
-    try {
-      const window = { from: Math.max(soonest, at(brief.fromDay)), to: at(brief.toDay) }
-      return {
-        found: searchOpenings({ people: members, minutes: brief.minutes, ...window, step: STEP }),
-        refused: null,
-      }
-    } catch (error) {
-      if (error instanceof BadBrief) return { found: EMPTY_FOUND, refused: error.message }
-      throw error
+  // What the search rests on; the chosen time, the title and the words are not among it.
+  const { people: asked, guests, groups, minutes, fromDay, toDay, step, rules } = brief
+  const { places: placesAsked, needs, placesMust, series, hold } = brief
+  const wire = useMemo<Brief>(
+    () => ({
+      title: '',
+      note: '',
+      start: null,
+      people: asked,
+      guests,
+      groups,
+      minutes,
+      fromDay,
+      toDay,
+      step,
+      rules,
+      places: placesAsked,
+      needs,
+      placesMust,
+      series,
+      hold,
+    }),
+    [
+      asked,
+      guests,
+      groups,
+      minutes,
+      fromDay,
+      toDay,
+      step,
+      rules,
+      placesAsked,
+      needs,
+      placesMust,
+      series,
+      hold,
+    ],
+  )
+  const soonest = Math.floor(now / (5 * MINUTE)) * 5 * MINUTE
+  const search = useMemo(() => {
+    if (alone || !settled) return null
+    const siteOf = new Map(
+      members.flatMap((member) => (member.person ? [[member.id, member.person.siteId]] : [])),
+    )
+    const known = {
+      meId: me.id,
+      zone: me.zone,
+      homeSite: me.siteId,
+      now: soonest,
+      timeOf: (id: string) => lanes.get(id) ?? unknownLane(me.zone),
+      siteOf: (id: string) => siteOf.get(id),
+      places: wire.places.length || wire.needs.length ? places.map(slim) : [],
+      past: Object.fromEntries((balance.data?.people ?? []).map((one) => [one.personId, one.minutes])),
     }
-  }, [members, alone, settled, brief.minutes, brief.fromDay, brief.toDay, now, at])
+    return { brief: searchBriefOf(wire, known), wire, organizerId: me.id, knownTo }
+  }, [alone, settled, members, lanes, me, wire, soonest, places, balance.data, knownTo])
+  const searching = useSearch(search)
+  const { found, why, days, help } = searching.answer ?? NOTHING_FOUND
+  const refused = searching.refused
+  const names = useMemo<Names>(
+    () => ({
+      person: (id) => firstName(members.find((member) => member.id === id) ?? { name: 'somebody' }),
+      site: (id) => session.sites.find((site) => site.id === id)?.name ?? 'another site',
+      zone,
+    }),
+    [members, session.sites, zone],
+  )
 
   const fill = useMemo(
     () =>
@@ -102,6 +174,8 @@ export const useArranging = (brief: Brief, view: View) => {
         : ribbonFill(found.bands, me.zone, ribbonFirst, RIBBON_DAYS),
     [alone, members, found.bands, me.zone, ribbonFirst],
   )
+
+  const placesById = useMemo(() => new Map(places.map((place) => [place.id, place])), [places])
 
   const seats = useMemo(() => {
     const counts = new Map<string, number>()
@@ -132,9 +206,19 @@ export const useArranging = (brief: Brief, view: View) => {
     zone,
     now,
     today,
-    step: STEP,
+    step: brief.step,
     members,
     found,
+    why,
+    days,
+    help,
+    searching,
+    names,
+    brief,
+    sites: session.sites,
+    placesById,
+    past: balance.data ?? null,
+    search: search?.brief ?? null,
     refused,
     settled,
     alone,
@@ -168,19 +252,4 @@ export const takenFill = (time: LaneTime, zone: string, first: Day, days = RIBBO
     first,
     days,
   )
-}
-
-/** Who is stretched or missing at an opening, in a few words: "Tashi stretches 45 min". */
-export const openingReasons = (members: readonly Member[], opening: Opening): string[] => {
-  const firstNameOf = (id: string) => firstName(members.find((member) => member.id === id) ?? { name: '' })
-  const reasons = reasonsFor(members, opening)
-  // Unknown people are counted apart. Whoever is missing comes first, then whoever stretches most.
-  const missing = reasons.filter(({ how }) => !['free', 'stretch', 'unknown'].includes(how.state))
-  const stretched = reasons
-    .filter(({ how }) => how.state === 'stretch')
-    .sort((a, b) => b.how.stretch - a.how.stretch)
-  return [
-    ...missing.map(({ id, how }) => `without ${firstNameOf(id)}: ${how.state}`),
-    ...stretched.map(({ id, how }) => `${firstNameOf(id)} stretches ${lengthInWords(how.stretch)}`),
-  ]
 }

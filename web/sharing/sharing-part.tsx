@@ -1,4 +1,5 @@
 import { listChanges } from '@marmot/contract/entries'
+import { laneOf } from '@marmot/contract/openings'
 import {
   deleteSharing,
   type GrantOnWire,
@@ -15,7 +16,6 @@ import { useMe, useNow } from '../app/session.tsx'
 import { useUndo } from '../app/undo.tsx'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
-import { laneOf } from '../openings/time.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'

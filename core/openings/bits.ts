@@ -1,0 +1,109 @@
+/** A row of bits, one for each start of a grid, 32 to a word; bits past the end of the grid are 0. */
+export type Bits = Uint32Array
+
+/** An empty row for `count` starts. */
+export const bitsFor = (count: number): Bits => new Uint32Array((count + 31) >>> 5)
+
+/** A row with the first `count` bits set. */
+export const allBits = (count: number): Bits => {
+  const bits = bitsFor(count)
+  setRange(bits, 0, count)
+  return bits
+}
+
+/** Sets the bits from `low` up to but not with `high`. Both must lie inside the row, `low` not after `high`. */
+export const setRange = (bits: Bits, low: number, high: number): void => {
+  if (high <= low) return
+  const first = low >>> 5
+  const last = (high - 1) >>> 5
+  const head = -1 << (low & 31)
+  const tail = -1 >>> (31 - ((high - 1) & 31))
+  if (first === last) {
+    bits[first] = (bits[first] ?? 0) | (head & tail)
+    return
+  }
+  bits[first] = (bits[first] ?? 0) | head
+  bits.fill(0xffffffff, first + 1, last)
+  bits[last] = (bits[last] ?? 0) | tail
+}
+
+/** Whether bit `i` is set. */
+export const bitAt = (bits: Bits, i: number): boolean => (((bits[i >>> 5] ?? 0) >>> (i & 31)) & 1) === 1
+
+/** `into |= other`. */
+export const addBits = (into: Bits, other: Bits): void => {
+  for (let w = 0; w < into.length; w++) into[w] = (into[w] ?? 0) | (other[w] ?? 0)
+}
+
+/** `into &= ~other`. */
+export const clearBits = (into: Bits, other: Bits): void => {
+  for (let w = 0; w < into.length; w++) into[w] = (into[w] ?? 0) & ~(other[w] ?? 0)
+}
+
+/** `into &= other`. */
+export const keepBits = (into: Bits, other: Bits): void => {
+  for (let w = 0; w < into.length; w++) into[w] = (into[w] ?? 0) & (other[w] ?? 0)
+}
+
+/** How many bits of a word are set (the sum over ever wider fields). */
+export const onesIn = (word: number): number => {
+  const pairs = word - ((word >>> 1) & 0x55555555)
+  const fours = (pairs & 0x33333333) + ((pairs >>> 2) & 0x33333333)
+  return Math.imul((fours + (fours >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24
+}
+
+/** How many bits are set in `[low, high)`. */
+export const countBits = (bits: Bits, low = 0, high = bits.length * 32): number => {
+  let sum = 0
+  for (let w = low >>> 5; w < bits.length && w * 32 < high; w++) {
+    let word = bits[w] ?? 0
+    if (word === 0) continue
+    if (w * 32 < low) word &= -1 << (low & 31)
+    if (w * 32 + 32 > high) word &= -1 >>> (32 - (high & 31))
+    sum += onesIn(word)
+  }
+  return sum
+}
+
+/** The first set bit at or after `i`, or -1. */
+export const nextBit = (bits: Bits, i: number): number => {
+  let w = i >>> 5
+  let word = (bits[w] ?? 0) & (-1 << (i & 31))
+  while (word === 0) {
+    if (++w >= bits.length) return -1
+    word = bits[w] ?? 0
+  }
+  return w * 32 + (31 - Math.clz32(word & -word))
+}
+
+/**
+ * Counts how many rows have each bit set: plane `k` holds bit `k` of the 32 counts of a word, so adding a row costs a few
+ * operations for 32 starts at once.
+ */
+export interface Counter {
+  readonly planes: Bits[]
+  readonly words: number
+}
+
+export const newCounter = (words: number): Counter => ({ planes: [], words })
+
+/** Adds a row to the counts. */
+export const countRow = (counter: Counter, row: Bits): void => {
+  for (let w = 0; w < counter.words; w++) {
+    let carry = row[w] ?? 0
+    for (let k = 0; carry !== 0; k++) {
+      const plane = counter.planes[k] ?? new Uint32Array(counter.words)
+      counter.planes[k] = plane
+      const before = plane[w] ?? 0
+      plane[w] = before ^ carry
+      carry &= before
+    }
+  }
+}
+
+/** How many rows had bit `i` set. */
+export const countAt = (counter: Counter, i: number): number => {
+  let sum = 0
+  for (const [k, plane] of counter.planes.entries()) if (bitAt(plane, i)) sum += 1 << k
+  return sum
+}

@@ -1,0 +1,105 @@
+import type { Span } from '@marmot/core/availability'
+import { insertEntry, writeOccurrences } from '../entries/index.ts'
+import { at, endMs, type Sql, startMs, transaction } from '../platform/database.ts'
+import { tellReservations, tellTime } from '../platform/live.ts'
+import { notFound } from '../platform/problems.ts'
+import type { Deps } from '../platform/router.ts'
+import { releaseOfEntry, takePlaces } from '../reservations/index.ts'
+
+/** A time of somebody's own, and places, kept until an instant. */
+export interface Hold {
+  readonly id: string
+  readonly askerId: string
+  readonly title: string
+  readonly starts: string
+  readonly minutes: number
+  readonly zone: string
+  readonly places: readonly string[]
+  readonly span: Span
+  readonly until: number
+}
+
+/**
+ * Takes a hold of somebody's away, with its places, and gives those. A hold that is gone, or was somebody else's, is
+ * nothing: what should not be there is not.
+ */
+export const dropHold = async (sql: Sql, holdId: string, askerId: string): Promise<string[]> => {
+  const own = await sql.query(
+    'select 1 from entry where id = $1 and owner_id = $2 and lapses_at is not null for update',
+    [holdId, askerId],
+  )
+  if (!own.rowCount) return []
+  const places = await releaseOfEntry(sql, holdId)
+  await sql.query('delete from entry where id = $1', [holdId])
+  return places
+}
+
+/**
+ * Keeps a hold: the time as an entry that lapses, the places as held reservations. The same hold again moves it; should
+ * a place be taken, the transaction fails and the hold stands as it was. Gives every place concerned.
+ */
+export const keepHold = async (sql: Sql, hold: Hold, now: number): Promise<string[]> => {
+  const before = await dropHold(sql, hold.id, hold.askerId)
+  const there = await sql.query('select 1 from entry where id = $1', [hold.id])
+  if (there.rowCount) throw notFound('hold of yours')
+  await insertEntry(
+    sql,
+    hold.askerId,
+    {
+      title: hold.title || 'Held while I decide',
+      starts: hold.starts,
+      minutes: hold.minutes,
+      zone: hold.zone,
+      note: '',
+      place: '',
+      allDay: false,
+      rule: null,
+      added: [],
+      excepted: [],
+      shows: 'held',
+      private: false,
+    },
+    now,
+    hold.id,
+  )
+  await sql.query('update entry set lapses_at = $2 where id = $1', [hold.id, at(hold.until)])
+  await writeOccurrences(sql, hold.id, now)
+  const wanted = { placeIds: hold.places, entryId: hold.id, askerId: hold.askerId, span: hold.span }
+  await takePlaces(sql, { ...wanted, recurrence: hold.starts, lapsesAt: hold.until }, now)
+  return [...new Set([...before, ...hold.places])]
+}
+
+/** A hold of somebody's, while it lasts. */
+export const findHold = async (sql: Sql, holdId: string, askerId: string, now: number) =>
+  (
+    await sql.query<{ start: number; end: number; until: number; places: string[] }>(
+      `select ${startMs('o.span')} as start, ${endMs('o.span')} as end,
+              (extract(epoch from e.lapses_at) * 1000)::float8 as until,
+              array(select r.resource_id from reservation r where r.entry_id = e.id and r.state = 'held') as places
+         from entry e join occurrence o on o.entry_id = e.id
+        where e.id = $1 and e.owner_id = $2 and e.lapses_at > $3`,
+      [holdId, askerId, at(now)],
+    )
+  ).rows[0] ?? null
+
+/** Takes away the holds that lapsed, and says so to whoever looks at those lanes. Every minute. */
+export const letHoldsGo = async ({ pool, clock }: Deps): Promise<void> => {
+  await transaction(pool, async (sql) => {
+    const lapsed = await sql.query<{ id: string; owner_id: string }>(
+      'select id, owner_id from entry where lapses_at <= $1 for update skip locked',
+      [at(clock())],
+    )
+    if (!lapsed.rowCount) return
+    const ids = lapsed.rows.map((row) => row.id)
+    const places = await sql.query<{ resource_id: string }>(
+      'select distinct resource_id from reservation where entry_id = any($1)',
+      [ids],
+    )
+    await sql.query('delete from entry where id = any($1)', [ids])
+    await tellTime(sql, [...new Set(lapsed.rows.map((row) => row.owner_id))])
+    await tellReservations(
+      sql,
+      places.rows.map((row) => row.resource_id),
+    )
+  })
+}

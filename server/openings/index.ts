@@ -1,0 +1,1 @@
+export { dropHold, letHoldsGo } from './holds.ts'

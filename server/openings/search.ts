@@ -1,0 +1,79 @@
+import { type Brief, LATER_DAYS, searchBriefOf, searchPlaceOf, unknownLane } from '@marmot/contract/openings'
+import { BadBrief, MOST_PEOPLE, type SearchBrief, stretchedBy } from '@marmot/core/openings'
+import { DAY, instantOf, wallOf, zoneTable } from '@marmot/core/time'
+import { peopleByIds } from '../people/index.ts'
+import type { Sql } from '../platform/database.ts'
+import { readReservations } from '../reservations/index.ts'
+import { readResources } from '../resources/index.ts'
+import { levelsFor } from '../sharing/index.ts'
+import { readLanes, readTogether } from './store.ts'
+
+/** How far back it is counted who was stretched, in weeks: a quarter of a year. */
+export const BALANCE_WEEKS = 12
+const LONGEST_WINDOW = 732
+
+/** Minutes that people were stretched lately in meetings of at least two of them. Whoever shares no times is left out. */
+export const readBalanceOf = async (sql: Sql, askerId: string, ids: readonly string[], now: number) => {
+  const levels = await levelsFor(sql, askerId, ids, now)
+  const visible = ids.filter((id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
+  const meetings = await readTogether(sql, visible, now - BALANCE_WEEKS * 7 * DAY, now)
+  const lanes = await readLanes(
+    sql,
+    askerId,
+    [...meetings.keys()],
+    { from: now, to: now + 1, hold: null },
+    now,
+  )
+  return visible.map((personId) => {
+    const together = meetings.get(personId) ?? []
+    const lane = lanes.get(personId)
+    return { personId, minutes: lane ? stretchedBy(lane.time, together) : 0, meetings: together.length }
+  })
+}
+
+/** A brief with all it needs, and how far its people's time is known. Throws `BadBrief` before it reads anything large. */
+export const prepareSearch = async (
+  sql: Sql,
+  asker: { readonly id: string },
+  brief: Brief,
+  now: number,
+): Promise<{ search: SearchBrief; knownTo: number }> => {
+  const [me] = await peopleByIds(sql, [asker.id])
+  const zone = me?.zone ?? 'UTC'
+  const table = zoneTable(zone)
+  if (brief.toDay - brief.fromDay > LONGEST_WINDOW)
+    throw new BadBrief('window-too-long', 'The window is longer than two years.')
+  if (brief.people.length > MOST_PEOPLE)
+    throw new BadBrief(
+      'too-many-people',
+      `A brief holds at most ${MOST_PEOPLE} people; this one has ${brief.people.length}.`,
+    )
+  const from = instantOf(table, wallOf(brief.fromDay)) - DAY
+  const knownTo = instantOf(table, wallOf(brief.toDay + LATER_DAYS))
+  const ids = brief.people.map((one) => one.id)
+  const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, hold: brief.hold }, now)
+  const wantsPlaces = brief.places.length > 0 || brief.needs.length > 0
+  const resources = wantsPlaces ? await readResources(sql, asker.id) : []
+  const reservations = wantsPlaces ? await readReservations(sql, asker.id, from, knownTo, now) : []
+  // By place once: going through all reservations for each of hundreds of places would be their product.
+  const byPlace = new Map<string, typeof reservations>()
+  for (const taken of reservations) {
+    const list = byPlace.get(taken.resourceId)
+    if (list) list.push(taken)
+    else byPlace.set(taken.resourceId, [taken])
+  }
+  const balance = brief.rules.stretch === 0 ? [] : await readBalanceOf(sql, asker.id, ids, now)
+  return {
+    search: searchBriefOf(brief, {
+      meId: asker.id,
+      zone,
+      homeSite: me?.siteId ?? '',
+      now,
+      timeOf: (id) => lanes.get(id)?.time ?? unknownLane(zone),
+      siteOf: (id) => lanes.get(id)?.siteId,
+      places: resources.map((place) => searchPlaceOf(place, byPlace.get(place.id) ?? [], brief.hold)),
+      past: Object.fromEntries(balance.map((one) => [one.personId, one.minutes])),
+    }),
+    knownTo,
+  }
+}

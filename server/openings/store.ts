@@ -1,0 +1,110 @@
+import type { LaneTime } from '@marmot/core/availability'
+import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import { hoursOf } from '../availability/index.ts'
+import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { levelsFor } from '../sharing/index.ts'
+
+interface Row {
+  person_id: string
+  starts: number[]
+  ends: number[]
+  answers: Answer[]
+  shows: SpanState[]
+}
+
+/**
+ * People's busy rows in `[from, to)` as the search needs them: no titles, one row of arrays for each person, since a
+ * row of its own for each of tens of thousands of spans costs more than finding them. `hold` is an entry that is passed
+ * over: what is held for the brief in hand does not stand in its way.
+ */
+export const readBusy = async (
+  sql: Sql,
+  people: readonly string[],
+  from: number,
+  to: number,
+  now: number,
+  hold: string | null,
+): Promise<Map<string, LaneTime['spans']>> => {
+  const rows = await sql.query<Row>(
+    `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
+            array_agg(a.answer) as answers, array_agg(coalesce(v.shows, e.shows)) as shows
+       from attendance a
+       join occurrence o on o.id = a.occurrence_id
+       join entry e on e.id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+      where a.person_id = any($1) and a.span && tstzrange($2, $3) and a.answer <> 'declined'
+        and (e.lapses_at is null or e.lapses_at > $4) and e.id is distinct from $5
+      group by a.person_id`,
+    [people, at(from), at(to), at(now), hold],
+  )
+  return new Map(
+    rows.rows.map((row) => [
+      row.person_id,
+      row.starts.flatMap((start, i) => {
+        const [shows, answer] = [row.shows[i], row.answers[i]]
+        const state = shows && answer ? stateOnLane(shows, answer) : null
+        return state ? [{ start, end: row.ends[i] ?? start, state }] : []
+      }),
+    ]),
+  )
+}
+
+/** People as a search needs them: their lanes as far as the asker may see them, and where they are. Nobody's ids are left out. */
+export const readLanes = async (
+  sql: Sql,
+  askerId: string,
+  ids: readonly string[],
+  range: { readonly from: number; readonly to: number; readonly hold: string | null },
+  now: number,
+): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
+  const people = await sql.query<{ id: string; zone: string; site_id: string }>(
+    'select id, zone, site_id from person where id = any($1)',
+    [ids],
+  )
+  const known = people.rows.map((row) => row.id)
+  const levels = await levelsFor(sql, askerId, known, now)
+  const visible = known.filter((id) => levels.get(id)?.sees !== 'nothing')
+  const [hours, spans] = [
+    await hoursOf(sql, visible),
+    await readBusy(sql, visible, range.from, range.to, now, range.hold),
+  ]
+  return new Map(
+    people.rows.map((row) => [
+      row.id,
+      {
+        siteId: row.site_id,
+        time: {
+          zone: row.zone,
+          known: levels.get(row.id)?.sees !== 'nothing',
+          hours: hours.get(row.id) ?? [],
+          spans: spans.get(row.id) ?? [],
+          outside: 'outside',
+        },
+      },
+    ]),
+  )
+}
+
+/** When at least two of these people were together in `[from, to)`, by person: what each may have been stretched by. */
+export const readTogether = async (
+  sql: Sql,
+  people: readonly string[],
+  from: number,
+  to: number,
+): Promise<Map<string, { start: number; end: number }[]>> => {
+  const rows = await sql.query<{ person_id: string; start: number; end: number }>(
+    `with theirs as (
+       select occurrence_id, person_id, span from attendance
+        where person_id = any($1) and span && tstzrange($2, $3) and answer in ('accepted', 'tentative'))
+     select person_id, ${startMs('span')} as start, ${endMs('span')} as end from theirs
+      where occurrence_id in (select occurrence_id from theirs group by occurrence_id having count(*) > 1)`,
+    [people, at(from), at(to)],
+  )
+  const meetings = new Map<string, { start: number; end: number }[]>()
+  for (const { person_id, ...span } of rows.rows) {
+    const list = meetings.get(person_id)
+    if (list) list.push(span)
+    else meetings.set(person_id, [span])
+  }
+  return meetings
+}

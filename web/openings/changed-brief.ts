@@ -1,0 +1,47 @@
+import type { Brief } from '@marmot/contract/openings'
+import { type Change, relaxed } from '@marmot/core/openings'
+
+const withNeed = (brief: Brief, need: number, change: Partial<Brief['needs'][number]>): Partial<Brief> => ({
+  needs: brief.needs.map((each, i) => (i === need ? { ...each, ...change } : each)),
+})
+
+const changed = (brief: Brief, change: Change): Partial<Brief> => {
+  switch (change.kind) {
+    case 'optional':
+      return {
+        people: brief.people.map((one) => (one.id === change.id ? { ...one, required: false } : one)),
+        guests: brief.guests.map((one) => (one.address === change.id ? { ...one, required: false } : one)),
+      }
+    case 'shorten':
+      return { minutes: change.minutes }
+    case 'later':
+      return { toDay: brief.toDay + change.days }
+    case 'fewer':
+      return {
+        groups: brief.groups.map((group) =>
+          group.id === change.group ? { ...group, atLeast: change.atLeast } : group,
+        ),
+      }
+    case 'seats':
+      return withNeed(brief, change.need, { seats: change.seats })
+    case 'features':
+      return withNeed(brief, change.need, { features: {} })
+    case 'site':
+      return withNeed(brief, change.need, { siteId: change.siteId })
+    case 'no-places':
+      return { placesMust: false }
+    case 'split':
+      return { people: brief.people.filter((one) => !change.second.includes(one.id)) }
+    default:
+      return {
+        rules: { ...relaxed(brief.rules, change), weekdays: [...relaxed(brief.rules, change).weekdays] },
+      }
+  }
+}
+
+/** What of a brief becomes another by changes, one after the other: `applyChange` of core, for the brief in hand. */
+export const changedBrief = (brief: Brief, changes: readonly Change[]): Partial<Brief> => {
+  const sofar: Partial<Brief> = {}
+  for (const change of changes) Object.assign(sofar, changed({ ...brief, ...sofar }, change))
+  return sofar
+}

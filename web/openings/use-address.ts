@@ -1,0 +1,52 @@
+import { brief as briefSchema } from '@marmot/contract/openings'
+import { useEffect, useRef } from 'react'
+import { useSearchParams } from 'react-router'
+import { useBrief } from './brief.tsx'
+
+const encode = (value: unknown): string => {
+  const bytes = new TextEncoder().encode(JSON.stringify(value))
+  return btoa(String.fromCharCode(...bytes))
+    .replace(/\+/g, '-')
+    .replace(/\//g, '_')
+    .replace(/=+$/, '')
+}
+
+const decode = (text: string): unknown => {
+  try {
+    const bytes = Uint8Array.from(atob(text.replace(/-/g, '+').replace(/_/g, '/')), (sign) =>
+      sign.charCodeAt(0),
+    )
+    return JSON.parse(new TextDecoder().decode(bytes))
+  } catch {
+    return null
+  }
+}
+
+/** Changes are written into the address when they have rested this long: a drag is not a hundred addresses. */
+const REST_MS = 400
+
+/**
+ * The brief in hand stands in the address, so that it can be sent to a colleague, who has it in hand on opening it. A
+ * hold is its owner's alone and stays out. An address that cannot be read changes nothing.
+ */
+export const useBriefAddress = (): void => {
+  const { brief, change, untouched } = useBrief()
+  const [params, setParams] = useSearchParams()
+  const written = useRef<string | null>(null)
+  const given = params.get('brief')
+  useEffect(() => {
+    if (given === null || given === written.current) return
+    written.current = given
+    const read = briefSchema.safeParse(decode(given))
+    if (read.success) change({ ...read.data, hold: null })
+  }, [given, change])
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      const next = untouched ? null : encode({ ...brief, hold: null })
+      if (next === written.current || (next === null && given === null)) return
+      written.current = next
+      setParams(next === null ? {} : { brief: next }, { replace: true })
+    }, REST_MS)
+    return () => clearTimeout(timer)
+  }, [brief, untouched, given, setParams])
+}

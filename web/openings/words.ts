@@ -1,0 +1,158 @@
+import type { Blocker, Change, Help, Opening, WhyNot } from '@marmot/core/openings'
+import { minutesOf } from '@marmot/core/openings'
+import {
+  clockText,
+  DAY,
+  dayOf,
+  lengthInWords,
+  minuteOf,
+  shortDay,
+  toWall,
+  type ZoneTable,
+} from '@marmot/core/time'
+
+/** Names for ids, as the screen shows them. */
+export interface Names {
+  /** First names of people and guests. */
+  readonly person: (id: string) => string
+  readonly site: (id: string) => string
+  readonly zone: ZoneTable
+}
+
+/** "Tashi, Declan and Aroha". */
+export const listed = (names: readonly string[]): string =>
+  names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`
+
+const until = (blocker: Blocker, zone: ZoneTable): string => {
+  if (blocker.until === null || blocker.since === null) return ''
+  const end = toWall(zone, blocker.until)
+  const long = blocker.until - blocker.since >= DAY
+  const lastDay = dayOf(minuteOf(end) === 0 ? end - 1 : end)
+  return long ? ` until ${shortDay(lastDay)}` : ` until ${clockText(minuteOf(end))}`
+}
+
+/** What keeps somebody from coming: "Tashi is away until Mon 14 Dec". */
+export const blockerWords = (blocker: Blocker, names: Names): string => {
+  const name = names.person(blocker.id)
+  switch (blocker.kind) {
+    case 'hours':
+      return `it lies outside ${name}’s hours`
+    case 'lunch':
+      return `${name} is at lunch`
+    case 'bounds':
+      return `it is too early or too late for ${name}`
+    case 'gap':
+      return `${name} has too little time between`
+    case 'full':
+      return `${name}’s day is full`
+    case 'group':
+      return `too few of ${blocker.title ?? 'the group'} can come`
+    default:
+      return `${name} is ${blocker.kind}${until(blocker, names.zone)}`
+  }
+}
+
+/** Why there is no opening, in a sentence. */
+export const whyWords = (why: WhyNot, names: Names): string => {
+  if (why.rule === 'weekdays') return 'None of these days is one of the weekdays you asked for.'
+  if (why.rule === 'notice') return 'All of it is sooner than the notice you asked for.'
+  if (why.rule === 'window') return 'The meeting is longer than what is left of the window.'
+  if (why.places.length > 0) {
+    const sites = [...new Set(why.places.map((slot) => names.site(slot.siteId)))]
+    return `Everybody could come, but the places are not free together in ${listed(sites)}.`
+  }
+  const hours = why.people.filter((one) => one.kind === 'hours').map((one) => names.person(one.id))
+  const others = why.people.filter((one) => one.kind !== 'hours').map((one) => blockerWords(one, names))
+  const together = why.people.length > 1
+  const parts = [
+    ...others,
+    ...(hours.length > 1
+      ? [`the working hours of ${listed(hours)} do not meet`]
+      : hours.map((name) => `${together ? 'the rest' : 'all of it'} lies outside ${name}’s hours`)),
+  ]
+  return parts.length ? `${listed(parts)}.` : 'Nobody’s time leaves room for it.'
+}
+
+/** A change as a button says it. */
+export const changeWords = (change: Change, names: Names): string => {
+  switch (change.kind) {
+    case 'optional':
+      return `Make ${names.person(change.id)} optional`
+    case 'shorten':
+      return `Shorten to ${lengthInWords(change.minutes)}`
+    case 'stretch':
+      return `Stretch hours by ${lengthInWords(change.minutes)}`
+    case 'later':
+      return `Look ${change.days / 7 === 1 ? 'a week' : `${change.days / 7} weeks`} further`
+    case 'tentative':
+      return 'Use tentative and held time'
+    case 'lunch':
+      return 'Use lunch breaks'
+    case 'gaps':
+      return 'Without gaps before and after'
+    case 'bounds':
+      return 'Without earliest and latest hour'
+    case 'limit':
+      return 'Without the limit a day'
+    case 'weekdays':
+      return 'On any weekday'
+    case 'fewer':
+      return `With ${change.atLeast} of the group`
+    case 'seats':
+      return `A room with ${change.seats} seats`
+    case 'features':
+      return 'Without the features'
+    case 'site':
+      return `A place in ${names.site(change.siteId)}`
+    case 'no-places':
+      return 'Even without a place'
+    case 'split':
+      return `Meet twice: with ${listed(change.first.map(names.person))}, then with ${listed(change.second.map(names.person))}`
+  }
+}
+
+/** "Make Aroha optional and stretch hours by 45 min". */
+export const helpWords = (help: Help, names: Names): string =>
+  help.changes
+    .map((change, i) => {
+      const words = changeWords(change, names)
+      return i === 0 ? words : words.charAt(0).toLowerCase() + words.slice(1)
+    })
+    .join(' and ')
+
+/** Why an opening is as good as it is, each part in words; empty when it costs nobody anything. */
+export const partsWords = ({ parts }: Opening, names: Names): string[] => {
+  const each = (shares: Opening['parts']['stretch'], verb: string, what: string) =>
+    [...shares]
+      .sort((a, b) => b.minutes - a.minutes)
+      .map((share) => `${names.person(share.id)} ${verb} ${lengthInWords(share.minutes)}${what}`)
+  return [
+    ...(parts.missing.length ? [`without ${listed(parts.missing.map(names.person))}`] : []),
+    ...each(parts.stretch, 'stretches', ''),
+    ...(parts.spared.length
+      ? [`${listed(parts.spared.map(names.person))} is spared, who bore most lately`]
+      : []),
+    ...each(parts.lunch, 'gives up', ' of lunch'),
+    ...each(parts.tentative, 'has', ' tentative'),
+    ...(parts.places?.lacking ? ['a place is missing'] : []),
+    ...(parts.squeezed.length
+      ? [`no air for ${listed(parts.squeezed.map((share) => names.person(share.id)))}`]
+      : []),
+  ]
+}
+
+/** Everything an opening was weighed by, a line each, with the numbers: for the card’s tooltip and the comparison. */
+export const scoreLines = (opening: Opening, names: Names): string[] => {
+  const { parts } = opening
+  const sum = (shares: Opening['parts']['stretch']) => lengthInWords(minutesOf(shares))
+  return [
+    ...partsWords(opening, names),
+    ...(parts.stretch.length ? [`${sum(parts.stretch)} outside hours in all`] : []),
+    ...(parts.fairness
+      ? [`whoever bears most would stand ${lengthInWords(parts.fairness)} above the average`]
+      : []),
+    ...(parts.scraps ? [`${lengthInWords(parts.scraps)} left in pieces too short to use`] : []),
+    ...(parts.places ? [`${parts.places.seatsWasted} seats left empty`] : []),
+    parts.days === 0 ? 'today' : `in ${parts.days} ${parts.days === 1 ? 'day' : 'days'} of the window`,
+  ]
+}
