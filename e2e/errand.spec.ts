@@ -19,8 +19,20 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   await ilse.getByRole('option', { name: /as a guest/ }).click()
   await ilse.getByLabel('Title').fill('Firn core review')
 
+  // Nobody's hours meet, so Marmot says who is in the way and what would help; one press tries it.
+  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
+  await expect(tray.getByText('No time suits everybody.')).toBeVisible()
+  await expect(tray.getByText(/do not meet/)).toBeVisible()
+  await ilse
+    .getByRole('group', { name: 'What would help' })
+    .getByRole('button', { name: /^Stretch hours/ })
+    .click()
+
   // The openings explain themselves; the second card is on another day than the first.
-  const cards = ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('button')
+  const cards = ilse
+    .getByRole('list', { name: 'Openings, best first' })
+    .getByRole('listitem')
+    .locator('button:first-child')
   await cards.nth(1).click()
   await expect(cards.nth(1)).toHaveAttribute('aria-current', 'true')
   for (const name of ['Ilse Brandacher', ...PEOPLE])
@@ -126,6 +138,10 @@ test('the same errand by keyboard alone, from signing in to the last answer', as
   await press('Enter')
   await expect(lane(page, 'Runa Dahl')).toBeVisible()
   await press('Escape')
+
+  // There is no such time; the first thing that would help is tried.
+  await tabTo(page, page.getByRole('group', { name: 'What would help' }).getByRole('button').first())
+  await press('Enter')
 
   // Twice the next opening, then from lane to lane and the time by a step and back.
   await expect(page.getByRole('list', { name: 'Openings, best first' })).toBeVisible()

@@ -33,7 +33,11 @@ const brief = async (page: Page, people: readonly string[]): Promise<void> => {
   }
   await page.getByLabel('Title').fill('Firn core review')
   await page.getByLabel('Title').blur()
-  await page.getByRole('list', { name: 'Openings, best first' }).getByRole('button').nth(1).click()
+  const help = page.getByRole('group', { name: 'What would help' }).getByRole('button').first()
+  const cards = page.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  await help.or(cards.first()).first().waitFor()
+  if (await help.isVisible()) await help.click()
+  await cards.nth(1).getByRole('button').first().click()
 }
 
 try {

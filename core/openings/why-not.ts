@@ -133,7 +133,15 @@ export const whyNotIn = (fit: Fit, from: Instant, to: Instant): WhyNot => {
   while (countBits(left) > 0 && remaining.size > 0) {
     const most = [...remaining].reduce((a, b) => (share(b.blocked, left) > share(a.blocked, left) ? b : a))
     if (share(most.blocked, left) === 0) break
-    people.push(hindranceOver(most, left, span))
+    const main = hindranceOver(most, left, span)
+    people.push(main)
+    // Whoever is away for part of it, and out of hours for the rest, is named for both.
+    if (
+      main.kind === 'away' &&
+      share(most.pattern.hours, left) > 0 &&
+      share(most.taken, left) < countBits(left)
+    )
+      people.push(byRule(most, 'hours'))
     clearBits(left, most.blocked)
     remaining.delete(most)
   }

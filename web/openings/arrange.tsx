@@ -17,6 +17,7 @@ import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
 import { changedBrief } from './changed-brief.ts'
 import { SendSheet } from './send-sheet.tsx'
+import { SeriesSheet } from './series-sheet.tsx'
 import { type Jumps, Tray } from './tray.tsx'
 import { useBriefAddress } from './use-address.ts'
 import { useArranging } from './use-arranging.ts'
@@ -34,6 +35,7 @@ export const Arrange = () => {
   useBriefAddress()
   const search = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
+  const [repeating, setRepeating] = useState(false)
   const [said, setSaid] = useState('')
   const [jumps, setJumps] = useState<Jumps>({ optional: false, places: false })
   const { zone } = useMe()
@@ -122,6 +124,7 @@ export const Arrange = () => {
     { keys: 'Delete', does: 'Take the person of this lane out' },
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
     { keys: 's', does: 'Look over and send', on: 's', run: () => setSending(true) },
+    { keys: 'r', does: 'Make it a series', on: 'r', run: () => setRepeating(!arranging.alone) },
     { keys: 'Escape', does: 'Let the chosen time go' },
   ])
   const rowKeys = (event: KeyboardEvent, row: BoardRow) => {
@@ -202,12 +205,14 @@ export const Arrange = () => {
         onTake={take}
         onTogglePlace={togglePlace}
         onSend={() => setSending(true)}
+        onRepeat={() => setRepeating(true)}
         onJump={jump}
         jumps={jumps}
         onJumps={setJumps}
         onHelp={tryHelp}
         hold={hold}
       />
+      {repeating && <SeriesSheet arranging={arranging} onClose={() => setRepeating(false)} />}
       {sending && <SendSheet arranging={arranging} onClose={() => setSending(false)} />}
     </>
   )

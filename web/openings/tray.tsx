@@ -724,6 +724,7 @@ export const Tray = ({
   onTake,
   onTogglePlace,
   onSend,
+  onRepeat,
   onJump,
   jumps,
   onJumps,
@@ -736,6 +737,7 @@ export const Tray = ({
   onTake: (opening: Opening) => void
   onTogglePlace: (id: string) => void
   onSend: () => void
+  onRepeat: () => void
   onJump: (way: 1 | -1, by?: 'opening' | 'day') => void
   jumps: Jumps
   onJumps: (jumps: Jumps) => void
@@ -785,6 +787,11 @@ export const Tray = ({
         <span className="ml-auto flex items-center gap-2">
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
+          )}
+          {!arranging.alone && (
+            <Button onClick={onRepeat} title="Make it a series (r)">
+              Series…
+            </Button>
           )}
           <HoldButton arranging={arranging} hold={hold} />
           <Button tone="primary" disabled={missing.length > 0} onClick={onSend} className="px-4 py-1.5">

@@ -32,21 +32,25 @@ const REST_MS = 400
 export const useBriefAddress = (): void => {
   const { brief, change, untouched } = useBrief()
   const [params, setParams] = useSearchParams()
-  const written = useRef<string | null>(null)
+  // Every address of ours: one that arrives late is no news, however far the brief has come meanwhile.
+  const written = useRef(new Set<string>())
+  const last = useRef<string | null>(null)
   const given = params.get('brief')
   useEffect(() => {
-    if (given === null || given === written.current) return
-    written.current = given
+    if (given === null || written.current.has(given)) return
+    written.current.add(given)
+    last.current = given
     const read = briefSchema.safeParse(decode(given))
     if (read.success) change({ ...read.data, hold: null })
   }, [given, change])
   useEffect(() => {
     const timer = setTimeout(() => {
       const next = untouched ? null : encode({ ...brief, hold: null })
-      if (next === written.current || (next === null && given === null)) return
-      written.current = next
+      if (next === last.current) return
+      last.current = next
+      if (next !== null) written.current.add(next)
       setParams(next === null ? {} : { brief: next }, { replace: true })
     }, REST_MS)
     return () => clearTimeout(timer)
-  }, [brief, untouched, given, setParams])
+  }, [brief, untouched, setParams])
 }

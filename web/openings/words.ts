@@ -67,8 +67,8 @@ export const whyWords = (why: WhyNot, names: Names): string => {
   const parts = [
     ...others,
     ...(hours.length > 1
-      ? [`the working hours of ${listed(hours)} do not meet`]
-      : hours.map((name) => `${together ? 'the rest' : 'all of it'} lies outside ${name}’s hours`)),
+      ? [`the working hours of ${listed([...new Set(hours)])} do not meet`]
+      : hours.map((name) => `${together ? 'otherwise it' : 'all of it'} lies outside ${name}’s hours`)),
   ]
   return parts.length ? `${listed(parts)}.` : 'Nobody’s time leaves room for it.'
 }
