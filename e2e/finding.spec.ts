@@ -71,6 +71,7 @@ test('a fortnightly series through both changes of clocks is made by keyboard al
   await tabTo(ilse, ilse.getByRole('button', { name: 'Series…' }))
   await press('Enter')
   const sheet = ilse.getByRole('dialog', { name: 'A series' })
+  await expect(sheet.getByLabel('Title')).toBeFocused()
   await ilse.keyboard.type('Fortnightly core call')
   await tabTo(ilse, sheet.getByLabel('How often'))
   await ilse.keyboard.type('Every 2')

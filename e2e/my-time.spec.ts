@@ -121,6 +121,11 @@ test('every screen works at phone width, by touch', async ({ browser }) => {
   }
   await page.getByPlaceholder('Add a person, team, address').fill('Tashi')
   await page.getByRole('option', { name: /Tashi/ }).tap()
-  await page.getByRole('list', { name: 'Openings, best first' }).getByRole('button').first().tap()
+  // Kathmandu's day hardly meets Innsbruck's; where it does not, what would help is pressed first.
+  const cards = page.getByRole('list', { name: 'Openings, best first' }).getByRole('button')
+  const help = page.getByRole('group', { name: 'What would help' }).getByRole('button')
+  await expect(cards.first().or(help.first()).first()).toBeVisible()
+  if (!(await cards.first().isVisible())) await help.first().tap()
+  await cards.first().tap()
   await expect(page.getByText(/^\w+day \d+ \w+, \d\d:\d\d to/)).toBeVisible()
 })

@@ -20,10 +20,8 @@ import {
   shortDay,
   shortTime,
   toWall,
-  WEEKDAYS,
   wallOf,
   wallText,
-  weekdayOf,
 } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
@@ -109,10 +107,6 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       }
       return next
     })
-  const weekdayWords = (at: number) => {
-    const wall = toWall(zone, at)
-    return `${WEEKDAYS[weekdayOf(dayOf(wall)) - 1]} ${clockText(minuteOf(wall))}`
-  }
   const placeNames = (ids: readonly string[]) => listed(ids.flatMap((id) => placesById.get(id)?.name ?? []))
   const repairWords = (each: Repair) =>
     each.kind === 'place' ? `in ${placeNames(each.instead)}` : shortTime(each.start, zone)
@@ -229,7 +223,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                   className={each === slot ? 'border-gentian font-semibold' : ''}
                   onClick={() => setPicked(each.first)}
                 >
-                  {weekdayWords(each.first)},{' '}
+                  {shortTime(each.first, zone)},{' '}
                   {each.clashes === 0
                     ? 'no clash'
                     : `${each.clashes} ${each.clashes === 1 ? 'clash' : 'clashes'}`}
