@@ -8,6 +8,7 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
+import { measureOpenings } from './openings.ts'
 import { LARGE_FOLDER, measureYear } from './year.ts'
 
 const NOW = Date.UTC(2026, 10, 23, 8)
@@ -103,5 +104,6 @@ const [cpu] = cpus()
 console.log(`${cpus().length} × ${cpu?.model ?? 'unknown'}, Node.js ${process.version}`)
 searchAgainstOracle()
 const screen = firstScreen()
+const openings = await measureOpenings(LARGE_FOLDER)
 const year = await measureYear(LARGE_FOLDER)
-process.exit(screen && year !== false ? 0 : 1)
+process.exit(screen && openings !== false && year !== false ? 0 : 1)

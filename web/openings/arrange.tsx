@@ -16,6 +16,7 @@ import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
 import { changedBrief } from './changed-brief.ts'
+import { CompareSheet } from './compare-sheet.tsx'
 import { SendSheet } from './send-sheet.tsx'
 import { SeriesSheet } from './series-sheet.tsx'
 import { type Jumps, Tray } from './tray.tsx'
@@ -36,6 +37,7 @@ export const Arrange = () => {
   const search = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
   const [repeating, setRepeating] = useState(false)
+  const [comparing, setComparing] = useState(false)
   const [said, setSaid] = useState('')
   const [jumps, setJumps] = useState<Jumps>({ optional: false, places: false })
   const { zone } = useMe()
@@ -124,6 +126,7 @@ export const Arrange = () => {
     { keys: 'Delete', does: 'Take the person of this lane out' },
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
     { keys: 's', does: 'Look over and send', on: 's', run: () => setSending(true) },
+    { keys: 'c', does: 'Compare times side by side', on: 'c', run: () => setComparing(!arranging.alone) },
     { keys: 'r', does: 'Make it a series', on: 'r', run: () => setRepeating(!arranging.alone) },
     { keys: 'Escape', does: 'Let the chosen time go' },
   ])
@@ -206,12 +209,14 @@ export const Arrange = () => {
         onTogglePlace={togglePlace}
         onSend={() => setSending(true)}
         onRepeat={() => setRepeating(true)}
+        onCompare={() => setComparing(true)}
         onJump={jump}
         jumps={jumps}
         onJumps={setJumps}
         onHelp={tryHelp}
         hold={hold}
       />
+      {comparing && <CompareSheet arranging={arranging} onTake={take} onClose={() => setComparing(false)} />}
       {repeating && <SeriesSheet arranging={arranging} onClose={() => setRepeating(false)} />}
       {sending && <SendSheet arranging={arranging} onClose={() => setSending(false)} />}
     </>

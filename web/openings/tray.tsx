@@ -725,6 +725,7 @@ export const Tray = ({
   onTogglePlace,
   onSend,
   onRepeat,
+  onCompare,
   onJump,
   jumps,
   onJumps,
@@ -738,6 +739,7 @@ export const Tray = ({
   onTogglePlace: (id: string) => void
   onSend: () => void
   onRepeat: () => void
+  onCompare: () => void
   onJump: (way: 1 | -1, by?: 'opening' | 'day') => void
   jumps: Jumps
   onJumps: (jumps: Jumps) => void
@@ -844,6 +846,14 @@ export const Tray = ({
         </div>
         {!arranging.alone && arranging.found.openings.length > 0 && (
           <fieldset className="flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft max-md:hidden">
+            <button
+              type="button"
+              className="min-h-[25px] rounded px-1 text-ink underline underline-offset-2"
+              title="Compare times side by side (c)"
+              onClick={onCompare}
+            >
+              Compare them side by side
+            </button>
             <span>n and p jump between openings, d and b between days;</span>
             <label className="flex min-h-[25px] items-center gap-1.5">
               <input

@@ -1,0 +1,173 @@
+import { judge, minutesOf, type Opening, openingsByDay } from '@marmot/core/openings'
+import {
+  clocksInWords,
+  dayOf,
+  lengthInWords,
+  shortDay,
+  shortTime,
+  toWall,
+  zoneTable,
+} from '@marmot/core/time'
+import { Button } from '../ui/parts.tsx'
+import { Sheet } from '../ui/sheet.tsx'
+import type { Arranging } from './use-arranging.ts'
+import { blockerWords, partsWords } from './words.ts'
+
+const MOST = 4
+
+/** The chosen time first, where there is one, then the best openings of other days: at most four. */
+const compared = ({ chosen, found, me, search }: Arranging): Opening[] => {
+  const best = openingsByDay(found.openings, me.zone, MOST).map((day) => day.best)
+  if (!chosen || !search) return best
+  const { parts, cost } = judge(search, chosen)
+  const own = { ...chosen, from: chosen.start, to: chosen.start, parts, cost }
+  return [own, ...best.filter((each) => each.start !== chosen.start)].slice(0, MOST)
+}
+
+/** Up to four times side by side: everyone's local hour, who is missing or stretched, places, how fairly it is shared. */
+export const CompareSheet = ({
+  arranging,
+  onTake,
+  onClose,
+}: {
+  arranging: Arranging
+  onTake: (opening: Opening) => void
+  onClose: () => void
+}) => {
+  const { members, zone, names, search, placesById, past, chosen } = arranging
+  const times = compared(arranging)
+  const bore = new Map((past?.people ?? []).map((one) => [one.personId, one.minutes]))
+  const judged = times.map((time) => (search ? judge(search, time) : null))
+  return (
+    <Sheet open onClose={onClose} title="Side by side" wide>
+      {times.length === 0 ? (
+        <p>There is nothing to compare yet: no opening, and no time chosen.</p>
+      ) : (
+        <div className="overflow-x-auto">
+          <table className="w-full min-w-[480px] border-collapse text-left text-sm">
+            <thead>
+              <tr className="align-bottom">
+                <th scope="col" className="pr-2 pb-1 font-normal text-soft">
+                  In their own time
+                </th>
+                {times.map((time) => (
+                  <th key={time.start} scope="col" className="pr-2 pb-1">
+                    {shortTime(time.start, zone)}
+                    {time.start === chosen?.start && (
+                      <span className="block font-normal text-soft">chosen</span>
+                    )}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {members.map((member) => (
+                <tr key={member.id} className="border-line border-t align-top">
+                  <th scope="row" className="py-1 pr-2 font-normal">
+                    {member.name}
+                    <span className="block text-[12.5px] text-soft">
+                      {member.required ? '' : 'optional '}
+                      {bore.has(member.id)
+                        ? `${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`
+                        : ''}
+                    </span>
+                  </th>
+                  {times.map((time, i) => {
+                    const table = zoneTable(member.time.zone)
+                    const day = dayOf(toWall(table, time.start))
+                    const stretch = time.parts.stretch.find((share) => share.id === member.id)
+                    const blocker = judged[i]?.blockers.find((each) => each.id === member.id)
+                    return (
+                      <td key={time.start} className="py-1 pr-2 tabular-nums">
+                        {member.time.known ? (
+                          <>
+                            {day === dayOf(toWall(zone, time.start)) ? '' : `${shortDay(day)} `}
+                            {clocksInWords(time.start, time.end, table)}
+                            {stretch && !blocker && (
+                              <span className="block text-[12.5px] text-soft">
+                                {lengthInWords(stretch.minutes)} outside hours
+                              </span>
+                            )}
+                            {blocker && (
+                              <span className="block text-[12.5px] text-coral">
+                                ⚠ {blockerWords(blocker, names)}
+                              </span>
+                            )}
+                          </>
+                        ) : (
+                          <span className="text-soft">unknown</span>
+                        )}
+                      </td>
+                    )
+                  })}
+                </tr>
+              ))}
+              <tr className="border-line border-t align-top">
+                <th scope="row" className="py-1 pr-2 font-normal">
+                  Outside hours in all
+                </th>
+                {times.map((time) => (
+                  <td key={time.start} className="py-1 pr-2 tabular-nums">
+                    {lengthInWords(minutesOf(time.parts.stretch))}
+                  </td>
+                ))}
+              </tr>
+              <tr className="border-line border-t align-top">
+                <th scope="row" className="py-1 pr-2 font-normal">
+                  Above the average, whoever bears most
+                </th>
+                {times.map((time) => (
+                  <td key={time.start} className="py-1 pr-2 tabular-nums">
+                    {lengthInWords(time.parts.fairness)}
+                  </td>
+                ))}
+              </tr>
+              <tr className="border-line border-t align-top">
+                <th scope="row" className="py-1 pr-2 font-normal">
+                  Places
+                </th>
+                {times.map((time) => (
+                  <td key={time.start} className="py-1 pr-2">
+                    {(time.parts.places?.places.flatMap((id) => placesById.get(id ?? '')?.name ?? []) ?? [])
+                      .concat(
+                        arranging.search?.places?.needs.length
+                          ? []
+                          : [arranging.roomsAt(time)[0]?.name ?? 'no room'],
+                      )
+                      .join(', ')}
+                  </td>
+                ))}
+              </tr>
+              <tr className="border-line border-t align-top">
+                <th scope="row" className="py-1 pr-2 font-normal">
+                  What it costs
+                </th>
+                {times.map((time) => (
+                  <td key={time.start} className="py-1 pr-2 text-[12.5px] text-soft">
+                    {partsWords(time, names).join(', ') || 'nobody anything'}
+                  </td>
+                ))}
+              </tr>
+              <tr className="border-line border-t">
+                <td />
+                {times.map((time) => (
+                  <td key={time.start} className="py-2 pr-2">
+                    <Button
+                      disabled={time.start === chosen?.start}
+                      onClick={() => {
+                        onTake(time)
+                        onClose()
+                      }}
+                    >
+                      Choose it
+                    </Button>
+                  </td>
+                ))}
+              </tr>
+            </tbody>
+          </table>
+        </div>
+      )}
+    </Sheet>
+  )
+}
