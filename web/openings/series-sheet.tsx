@@ -4,7 +4,6 @@ import {
   BadBrief,
   isClash,
   type Repair,
-  type SearchPlace,
   type SeriesDate,
   type SeriesRule,
   type SeriesSlot,
@@ -31,15 +30,13 @@ import { call, problemWords } from '../app/api.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useBrief } from './brief.tsx'
-import { type PlaceLane, usePlaces, useTime } from './time.ts'
+import { searchPlace, usePlaces, useTime } from './time.ts'
 import type { Arranging } from './use-arranging.ts'
 import { blockerWords, listed } from './words.ts'
 
 const USUAL: SeriesRule = { every: 1, unit: 'week', count: 6 }
 const COUNTS = [3, 4, 6, 8, 10, 12, 16, 20, 26]
 const MOST_SHOWN = 6
-
-const slim = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
 
 const kindWords: Record<Repair['kind'], string> = {
   time: 'another time that day',
@@ -50,7 +47,7 @@ const kindWords: Record<Repair['kind'], string> = {
 /** A series: the weekday and hour with the fewest clashes over its whole run, and a repair for each date that clashes. */
 export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onClose: () => void }) => {
   const { brief, change, clear } = useBrief()
-  const { zone, me, members, names, placesById, now } = arranging
+  const { zone, me, members, names, placesById, wire, soonest } = arranging
   const queries = useQueryClient()
   const navigate = useNavigate()
   const rule = brief.series ?? USUAL
@@ -75,15 +72,15 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const ready = time.data && !time.isPlaceholderData && !pending
   const { slots, refused } = useMemo((): { slots: readonly SeriesSlot[]; refused: string | null } => {
     if (!time.data || !ready) return { slots: [], refused: null }
-    const lanes = new Map(time.data.people.map((each) => [each.personId, laneOf(each, brief.hold)]))
-    const search = searchBriefOf(brief, {
+    const lanes = new Map(time.data.people.map((each) => [each.personId, laneOf(each, wire.hold)]))
+    const search = searchBriefOf(wire, {
       meId: me.id,
       zone: me.zone,
       homeSite: me.siteId,
-      now,
+      now: soonest,
       timeOf: (id) => lanes.get(id) ?? unknownLane(me.zone),
       siteOf: (id) => members.find((member) => member.id === id)?.person?.siteId,
-      places: places.map(slim),
+      places: places.map(searchPlace),
       past: {},
     })
     try {
@@ -92,7 +89,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       if (problem instanceof BadBrief) return { slots: [], refused: problem.message }
       throw problem
     }
-  }, [time.data, ready, brief, rule, me, members, places, now])
+  }, [time.data, ready, wire, rule, me, members, places, soonest])
 
   const slot = slots.find((each) => each.first === picked) ?? slots[0]
   const clashes = slot?.dates.filter(isClash) ?? []

@@ -81,5 +81,8 @@ export const usePlaces = (from: Instant, to: Instant, enabled = true, hold: stri
   }
 }
 
+/** A place without what only the screen needs: what the search is given, and the worker is sent. */
+export const searchPlace = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
+
 /** "Ilse" of "Ilse Brandacher". */
 export const firstName = (person: Pick<Person, 'name'>): string => person.name.split(' ')[0] ?? person.name

@@ -474,6 +474,40 @@ const stretchWords = (stretch: number | null): string =>
 
 const STRETCHES = [0, 30, 60, 120, 240, null] as const
 
+/** A count from 1 on, or none. */
+const CountField = ({
+  label,
+  none,
+  most,
+  value,
+  onCount,
+}: {
+  label: string
+  none: string
+  most: number
+  value: number | null
+  onCount: (count: number | null) => void
+}) => (
+  <label className="flex flex-col">
+    {label}
+    <input
+      type="number"
+      min={1}
+      max={most}
+      className="w-full min-w-0 rounded-md border border-soft/50 bg-paper px-2 py-1"
+      value={value ?? ''}
+      placeholder={none}
+      onChange={(event) =>
+        onCount(
+          event.target.value === ''
+            ? null
+            : Math.max(1, Math.min(most, Math.round(event.target.valueAsNumber))),
+        )
+      }
+    />
+  </label>
+)
+
 const RulesChip = () => {
   const { brief, change } = useBrief()
   const { rules } = brief
@@ -569,20 +603,13 @@ const RulesChip = () => {
           {number('before', 'Minutes free before', 240)}
           {number('after', 'Minutes free after', 240)}
           {number('notice', 'Minutes of notice', 20_160)}
-          <label className="flex flex-col">
-            Most a day for each
-            <input
-              type="number"
-              min={1}
-              max={20}
-              className={field}
-              value={rules.mostADay ?? ''}
-              placeholder="no limit"
-              onChange={(event) =>
-                set({ mostADay: event.target.value === '' ? null : Math.max(1, event.target.valueAsNumber) })
-              }
-            />
-          </label>
+          <CountField
+            label="Most a day for each"
+            none="no limit"
+            most={20}
+            value={rules.mostADay}
+            onCount={(mostADay) => set({ mostADay })}
+          />
           <label className="flex flex-col">
             Starts every
             <select
@@ -660,20 +687,13 @@ const NeedsChip = ({ arranging }: { arranging: Arranging }) => {
                   />
                 </label>
               )}
-              <label className="flex flex-col">
-                Seats
-                <input
-                  type="number"
-                  min={1}
-                  max={500}
-                  className={field}
-                  value={need.seats ?? ''}
-                  placeholder="as many as come"
-                  onChange={(event) =>
-                    set({ seats: event.target.value === '' ? null : Math.max(1, event.target.valueAsNumber) })
-                  }
-                />
-              </label>
+              <CountField
+                label="Seats"
+                none="as many as come"
+                most={500}
+                value={need.seats}
+                onCount={(seats) => set({ seats })}
+              />
             </div>
             <label className="flex items-center gap-2">
               <input

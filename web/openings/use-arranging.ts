@@ -8,7 +8,7 @@ import {
 } from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
 import { during, type LaneTime } from '@marmot/core/availability'
-import { type Answer, type Asked, reasonsFor, ribbonFill, type SearchPlace } from '@marmot/core/openings'
+import { type Answer, type Asked, reasonsFor, ribbonFill } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
 import { DAY, type Day, HOUR, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
@@ -17,12 +17,9 @@ import { call } from '../app/api.ts'
 import { useMe } from '../app/session.tsx'
 import { RIBBON_DAYS } from '../lanes/lens.ts'
 import type { View } from '../lanes/use-lens.ts'
-import { firstName, type PlaceLane, usePeople, usePlaces, useTime } from './time.ts'
+import { firstName, type PlaceLane, searchPlace, usePeople, usePlaces, useTime } from './time.ts'
 import { useSearch } from './use-search.ts'
 import type { Names } from './words.ts'
-
-/** A place without what only the screen needs: less to send to the worker. */
-const slim = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
 
 /** Somebody asked, with their lane and what the directory says of them. */
 export interface Member extends Asked {
@@ -150,7 +147,7 @@ export const useArranging = (brief: Brief, view: View) => {
       now: soonest,
       timeOf: (id: string) => lanes.get(id) ?? unknownLane(me.zone),
       siteOf: (id: string) => siteOf.get(id),
-      places: wire.places.length || wire.needs.length ? places.map(slim) : [],
+      places: wire.places.length || wire.needs.length ? places.map(searchPlace) : [],
       past: Object.fromEntries((balance.data?.people ?? []).map((one) => [one.personId, one.minutes])),
     }
     return { brief: searchBriefOf(wire, known), wire, organizerId: me.id, knownTo }
@@ -219,6 +216,8 @@ export const useArranging = (brief: Brief, view: View) => {
     placesById,
     past: balance.data ?? null,
     search: search?.brief ?? null,
+    wire,
+    soonest,
     refused,
     settled,
     alone,

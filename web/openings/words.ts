@@ -70,7 +70,10 @@ export const whyWords = (why: WhyNot, names: Names): string => {
       ? [`the working hours of ${listed([...new Set(hours)])} do not meet`]
       : hours.map((name) => `${together ? 'otherwise it' : 'all of it'} lies outside ${name}’s hours`)),
   ]
-  return parts.length ? `${listed(parts)}.` : 'Nobody’s time leaves room for it.'
+  const sentence = listed(parts)
+  return sentence
+    ? `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}.`
+    : 'Nobody’s time leaves room for it.'
 }
 
 /** A change as a button says it. */
