@@ -67,7 +67,7 @@ export const CompareSheet = ({
                     {member.name}
                     <span className="block text-[12.5px] text-soft">
                       {member.required ? '' : 'optional '}
-                      {bore.has(member.id)
+                      {bore.get(member.id)
                         ? `${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`
                         : ''}
                     </span>

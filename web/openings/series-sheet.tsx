@@ -95,6 +95,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const clashes = slot?.dates.filter(isClash) ?? []
   const repairOf = (date: SeriesDate) => repairs[`${slot?.first} ${date.recurrence}`]
   const open = clashes.filter((date) => !repairOf(date))
+  const repairable = open.filter((date) => date.repairs.length > 0)
   const repair = (dates: readonly SeriesDate[], choose: (date: SeriesDate) => Repair | undefined) =>
     setRepairs((before) => {
       const next = { ...before }
@@ -232,9 +233,9 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                 <h3 className="font-semibold">
                   {slot.dates.length} dates{slot.places.length ? ` in ${placeNames(slot.places)}` : ''}
                 </h3>
-                {open.length > 0 && (
-                  <Button onClick={() => repair(open, (date) => date.repairs[0])}>
-                    Repair {open.length === 1 ? 'the clash' : `all ${open.length} clashes`}
+                {repairable.length > 0 && (
+                  <Button onClick={() => repair(repairable, (date) => date.repairs[0])}>
+                    Repair {repairable.length === 1 ? 'one clash' : `${repairable.length} clashes`}
                   </Button>
                 )}
               </div>
@@ -260,6 +261,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                             ...date.blockers.map((blocker) => blockerWords(blocker, names)),
                             ...(date.placesTaken.length ? [`${placeNames(date.placesTaken)} is taken`] : []),
                           ].join(', ') || 'the places cannot be had together'}
+                          {date.repairs.length === 0 && '; nothing else that week'}
                         </span>
                       )}
                       {isClash(date) && (
