@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
+import { LATER_DAYS } from '@marmot/contract/openings'
 import { type Asked, MOST_PEOPLE, type SearchBrief, searchOpenings, USUAL_RULES } from '@marmot/core/openings'
 import { DAY } from '@marmot/core/time'
 import type pg from 'pg'
@@ -126,13 +127,14 @@ export const measureOpenings = async (folder: string): Promise<boolean | null> =
     }
 
     const large = { people: 200, weeks: 8, step: 5 }
-    const people = await askedFor({ ...large, people: MOST_PEOPLE, weeks: 26 })
-    const brief = briefOf(people, now, large)
+    // What a search holds: its window, and the weeks after it from which a later window is offered.
+    const brief = briefOf(await askedFor({ ...large, weeks: large.weeks + LATER_DAYS / 7 }), now, large)
     const alone = await best(40, () => searchOpenings(brief))
     passed.push(alone <= SEARCH_BUDGET_MS)
     console.log(
-      `the search alone        ${alone.toFixed(2)} ms, at most ${SEARCH_BUDGET_MS}: ${met(alone <= SEARCH_BUDGET_MS)}   (200 people, 8 weeks, 5-minute steps, ${spansOf(brief.people)} spans in 26 weeks of rows)`,
+      `the search alone        ${alone.toFixed(2)} ms, at most ${SEARCH_BUDGET_MS}: ${met(alone <= SEARCH_BUDGET_MS)}   (200 people, 8 weeks, 5-minute steps, ${spansOf(brief.people)} spans)`,
     )
+    const people = await askedFor({ ...large, people: MOST_PEOPLE, weeks: 26 })
     for (const count of [5, 20, 50, 100, 200, 500]) {
       const size = { people: count, weeks: 8, step: 5 }
       const ms = await best(15, () => searchOpenings(briefOf(people, now, size)))

@@ -343,13 +343,13 @@ export const makeLarge = async (
     say('attendances')
     await copy(
       sql,
-      'attendance (occurrence_id, participant_id, person_id, span, answer)',
+      'attendance (occurrence_id, participant_id, person_id, span, answer, shows)',
       (function* () {
         for (const date of dates()) {
           const span = range(date.start, date.end)
-          yield line(date.id, date.one.participantId, date.one.owner.id, span, 'accepted')
+          yield line(date.id, date.one.participantId, date.one.owner.id, span, 'accepted', date.one.shows)
           for (const other of date.one.others)
-            yield line(date.id, other.participantId, other.person.id, span, other.answer)
+            yield line(date.id, other.participantId, other.person.id, span, other.answer, date.one.shows)
         }
       })(),
     )

@@ -178,8 +178,9 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
     ),
   )
   await sql.query(
-    `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
-     select o.id, p.id, p.person_id, o.span, p.answer from occurrence o join participant p on p.entry_id = o.entry_id`,
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
+     select o.id, p.id, p.person_id, o.span, p.answer, e.shows
+       from occurrence o join entry e on e.id = o.entry_id join participant p on p.entry_id = o.entry_id`,
   )
   await insertAll(
     sql,

@@ -12,7 +12,7 @@ import {
   wallOf,
   weekdayOf,
 } from '../time/index.ts'
-import { instantOf, toWall, type ZoneTable } from '../time/zones.ts'
+import { instantOf, offsetAt, toWall, type ZoneTable } from '../time/zones.ts'
 
 /** A half-open span of time `[start, end)`, in milliseconds. */
 export interface Span {
@@ -61,7 +61,8 @@ export interface LaneTime {
 
 /** Sorts spans and joins those that touch or overlap. */
 export const mergeSpans = (spans: readonly Span[]): Span[] => {
-  const sorted = [...spans].sort((a, b) => a.start - b.start)
+  const inOrder = spans.every((span, i) => i === 0 || (spans[i - 1]?.start ?? 0) <= span.start)
+  const sorted = inOrder ? spans : [...spans].sort((a, b) => a.start - b.start)
   const merged: { start: Instant; end: Instant }[] = []
   for (const span of sorted) {
     const last = merged[merged.length - 1]
@@ -81,12 +82,20 @@ export const workingSpans = (
   const spans: Span[] = []
   const first = dayOf(toWall(table, from)) - 2
   const last = dayOf(toWall(table, to))
+  const byWeekday: WorkingHours[][] = [[], [], [], [], [], [], [], []]
+  for (const part of [...hours].sort((a, b) => a.from - b.from)) byWeekday[part.weekday]?.push(part)
   for (let day: Day = first; day <= last; day++) {
-    const weekday = weekdayOf(day)
-    for (const part of hours) {
-      if (part.weekday !== weekday) continue
-      const start = Math.max(from, instantOf(table, wallOf(day, part.from)))
-      const end = Math.min(to, instantOf(table, wallOf(day, part.to)))
+    const parts = byWeekday[weekdayOf(day)] ?? []
+    if (parts.length === 0) continue
+    const midnight = wallOf(day)
+    // Where no clock changes around a day, all its hours have one offset: most days are such.
+    const offset = offsetAt(table, midnight - DAY)
+    const steady = offsetAt(table, midnight + 3 * DAY) === offset
+    const at = (minute: number) =>
+      steady ? midnight + minute * MINUTE - offset : instantOf(table, wallOf(day, minute))
+    for (const part of parts) {
+      const start = Math.max(from, at(part.from))
+      const end = Math.min(to, at(part.to))
       if (end > start) spans.push({ start, end })
     }
   }

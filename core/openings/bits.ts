@@ -23,7 +23,8 @@ export const setRange = (bits: Bits, low: number, high: number): void => {
     return
   }
   bits[first] = (bits[first] ?? 0) | head
-  bits.fill(0xffffffff, first + 1, last)
+  // Most ranges end in the next word, and calling `fill` for nothing costs more than marking.
+  for (let w = first + 1; w < last; w++) bits[w] = 0xffffffff
   bits[last] = (bits[last] ?? 0) | tail
 }
 
@@ -33,6 +34,11 @@ export const bitAt = (bits: Bits, i: number): boolean => (((bits[i >>> 5] ?? 0) 
 /** `into |= other`. */
 export const addBits = (into: Bits, other: Bits): void => {
   for (let w = 0; w < into.length; w++) into[w] = (into[w] ?? 0) | (other[w] ?? 0)
+}
+
+/** `into = a | b`. */
+export const joinBits = (into: Bits, a: Bits, b: Bits): void => {
+  for (let w = 0; w < into.length; w++) into[w] = (a[w] ?? 0) | (b[w] ?? 0)
 }
 
 /** `into &= ~other`. */
@@ -76,34 +82,42 @@ export const nextBit = (bits: Bits, i: number): number => {
   return w * 32 + (31 - Math.clz32(word & -word))
 }
 
-/**
- * Counts how many rows have each bit set: plane `k` holds bit `k` of the 32 counts of a word, so adding a row costs a few
- * operations for 32 starts at once.
- */
+/** How many rows have each bit set: plane `k` holds bit `k` of the counts. */
 export interface Counter {
-  readonly planes: Bits[]
-  readonly words: number
+  readonly planes: readonly Bits[]
 }
 
-export const newCounter = (words: number): Counter => ({ planes: [], words })
-
-/** Adds a row to the counts. */
-export const countRow = (counter: Counter, row: Bits): void => {
-  for (let w = 0; w < counter.words; w++) {
-    let carry = row[w] ?? 0
-    for (let k = 0; carry !== 0; k++) {
-      const plane = counter.planes[k] ?? new Uint32Array(counter.words)
-      counter.planes[k] = plane
-      const before = plane[w] ?? 0
-      plane[w] = before ^ carry
-      carry &= before
+/**
+ * Counts how many of the rows have each bit set, in the words in which `among` has any; elsewhere the counts are 0. A row
+ * is added to 32 counts at once, by carrying, and all rows are added to one word before the next, so that what is
+ * counted stays in the processor.
+ */
+export const countRows = (rows: readonly Bits[], among: Bits): Counter => {
+  const digits = new Uint32Array(32 - Math.clz32(rows.length))
+  const planes = Array.from(digits, () => new Uint32Array(among.length))
+  for (let w = 0; w < among.length; w++) {
+    if (among[w] === 0) continue
+    digits.fill(0)
+    for (let r = 0; r < rows.length; r++) {
+      let carry = rows[r]?.[w] ?? 0
+      for (let k = 0; carry !== 0; k++) {
+        const before = digits[k] ?? 0
+        digits[k] = before ^ carry
+        carry &= before
+      }
+    }
+    for (let k = 0; k < digits.length; k++) {
+      const plane = planes[k]
+      if (plane) plane[w] = digits[k] ?? 0
     }
   }
+  return { planes }
 }
 
 /** How many rows had bit `i` set. */
 export const countAt = (counter: Counter, i: number): number => {
+  const { planes } = counter
   let sum = 0
-  for (const [k, plane] of counter.planes.entries()) if (bitAt(plane, i)) sum += 1 << k
+  for (let k = 0; k < planes.length; k++) sum += (((planes[k]?.[i >>> 5] ?? 0) >>> (i & 31)) & 1) << k
   return sum
 }

@@ -1,5 +1,4 @@
-import { type Span, type WorkingDays, workingDays } from '../availability/index.ts'
-import type { SpanState } from '../sharing/index.ts'
+import { type Span, type WorkingDays, type WorkingHours, workingDays } from '../availability/index.ts'
 import {
   DAY,
   dayOf,
@@ -13,8 +12,9 @@ import {
   type ZoneTable,
   zoneTable,
 } from '../time/index.ts'
-import { addBits, allBits, type Bits, bitsFor, clearBits, setRange } from './bits.ts'
+import { addBits, allBits, type Bits, bitsFor, clearBits, joinBits, setRange } from './bits.ts'
 import type { Asked, Rules, SearchBrief } from './brief.ts'
+import { edgesOf, firstStart } from './edges.ts'
 
 /** Every start that is tried: `first + i * stepMs` for `i` from 0 up to `count`; instants and lengths in milliseconds. */
 export interface Grid {
@@ -69,6 +69,15 @@ export interface Pattern {
   readonly lunch: Bits
   /** Before the earliest or past the latest local hour. */
   readonly bounds: Bits
+  /** All of it that the rules keep. */
+  readonly closed: Bits
+}
+
+const closedBy = (pattern: Pick<Pattern, 'hours' | 'lunch' | 'bounds'>, rules: Rules): Bits => {
+  const closed = pattern.hours.slice()
+  addBits(closed, pattern.bounds)
+  if (rules.lunch) addBits(closed, pattern.lunch)
+  return closed
 }
 
 /** Starts that stretch somebody by more than `most` minutes (null: none is too far). */
@@ -109,22 +118,28 @@ const outsideBounds = (grid: Grid, table: ZoneTable, rules: Pick<Rules, 'earlies
   return bits
 }
 
-const patternKey = (person: Asked): string =>
-  `${person.time.zone} ${person.time.hours.map((part) => `${part.weekday}:${part.from}-${part.to}`).join(' ')}`
+const sameHours = (a: readonly WorkingHours[], b: readonly WorkingHours[]): boolean => {
+  if (a === b) return true
+  if (a.length !== b.length) return false
+  for (let i = 0; i < a.length; i++) {
+    const [x, y] = [a[i], b[i]]
+    if (x?.weekday !== y?.weekday || x?.from !== y?.from || x?.to !== y?.to) return false
+  }
+  return true
+}
 
 /** One person's time on the grid: rows with a bit where a start is not to be had. */
 export interface PersonRow {
   readonly asked: Asked
   readonly pattern: Pattern
-  /** Busy or away, gaps and the limit a day counted; also tentative and held time unless that may be used. */
-  readonly taken: Bits
-  /** Tentative or held time. */
-  readonly soft: Bits | null
-  /** All of it. Empty for somebody whose time is unknown. */
+  /** Taken or closed by the rules. Empty for somebody whose time is unknown. */
   readonly blocked: Bits
+  /**
+   * What is taken alone: busy or away, gaps and the limit a day counted; also tentative and held time unless that may be
+   * used. Made when it is first asked for: finding openings does without.
+   */
+  readonly taken: () => Bits
 }
-
-const isSoft = (state: SpanState): boolean => state === 'tentative' || state === 'held'
 
 /** Days of somebody that are full, as instants: `most` or more entries begin on them. */
 const fullDays = (person: Asked, most: number): Span[] => {
@@ -140,25 +155,30 @@ const fullDays = (person: Asked, most: number): Span[] => {
     .map(([day]) => ({ start: instantOf(table, wallOf(day)), end: instantOf(table, wallOf(day + 1)) }))
 }
 
-const takenRow = (grid: Grid, person: Asked, rules: Rules): Pick<PersonRow, 'taken' | 'soft'> => {
-  const taken = bitsFor(grid.count)
+const markTaken = (taken: Bits, grid: Grid, person: Asked, rules: Rules): void => {
+  const { first, stepMs, count } = grid
   const before = rules.before * MINUTE
-  const after = rules.after * MINUTE
-  let soft: Bits | null = null
-  const first = grid.first - before - after
-  const last = startOf(grid, grid.count) + grid.lengthMs + before + after
-  for (const span of person.time.spans) {
-    if (span.end <= first || span.start >= last || span.state === 'listed') continue
-    if (isSoft(span.state)) {
-      soft ??= bitsFor(grid.count)
-      markTouching(soft, grid, span.start, span.end)
-      if (rules.tentative) continue
-    }
-    markTouching(taken, grid, span.start - after, span.end + before)
+  const reach = grid.lengthMs + rules.after * MINUTE
+  const last = startOf(grid, count) + reach
+  const edges = edgesOf(person.time.spans)
+  const { starts, ends, soft } = edges
+  for (let i = firstStart(edges, first - before - edges.longest); i < starts.length; i++) {
+    const start = starts[i] ?? 0
+    if (start >= last) break
+    if (rules.tentative && soft[i] === 1) continue
+    // `markTouching` with its numbers at hand: this is done for each span of each person.
+    const low = Math.floor((start - reach - first) / stepMs) + 1
+    const high = Math.ceil(((ends[i] ?? 0) + before - first) / stepMs)
+    setRange(taken, Math.max(0, low), Math.min(count, high))
   }
   if (rules.mostADay !== null)
     for (const day of fullDays(person, rules.mostADay)) markStarts(taken, grid, day.start, day.end - 1)
-  return { taken, soft }
+}
+
+const takenRow = (grid: Grid, person: Asked, rules: Rules): Bits => {
+  const taken = bitsFor(grid.count)
+  if (person.time.known) markTaken(taken, grid, person, rules)
+  return taken
 }
 
 /** Everything that is known of a brief's people on its grid. */
@@ -190,39 +210,54 @@ const askedStarts = (grid: Grid, brief: SearchBrief): Bits => {
  */
 export const rowsOf = (brief: SearchBrief, grid: Grid = gridOf(brief)): Rows => {
   const end = startOf(grid, grid.count) + grid.lengthMs
-  const patterns = new Map<string, Pattern>()
-  const patternOf = (person: Asked): Pattern => {
-    const key = patternKey(person)
-    const known = patterns.get(key)
-    if (known) return known
-    const table = zoneTable(person.time.zone)
-    const days = workingDays(person.time.hours, table, grid.first - AROUND, end + AROUND)
-    const made = {
+  const known = new Map<string, { hours: readonly WorkingHours[]; pattern: Pattern }[]>()
+  const patternOf = ({ time: { zone, hours } }: Asked): Pattern => {
+    const ofZone = known.get(zone) ?? []
+    const alike = ofZone.find((each) => sameHours(each.hours, hours))
+    if (alike) return alike.pattern
+    const table = zoneTable(zone)
+    const days = workingDays(hours, table, grid.first - AROUND, end + AROUND)
+    const parts = {
       table,
       days,
       hours: outsideHours(grid, days, brief.rules.stretch),
       lunch: inBreaks(grid, days),
       bounds: outsideBounds(grid, table, brief.rules),
     }
-    patterns.set(key, made)
-    return made
+    const pattern = { ...parts, closed: closedBy(parts, brief.rules) }
+    known.set(zone, [...ofZone, { hours, pattern }])
+    return pattern
   }
-  const nothing = bitsFor(grid.count)
+  const nextRow = rowRoom(grid, brief.people.length)
   const people = brief.people.map((asked): PersonRow => {
     const pattern = patternOf(asked)
-    if (!asked.time.known) return { asked, pattern, taken: nothing, soft: null, blocked: nothing }
-    const { taken, soft } = takenRow(grid, asked, brief.rules)
-    return { asked, pattern, taken, soft, blocked: blockedBy(taken, pattern, brief.rules) }
+    const blocked = nextRow()
+    if (asked.time.known) {
+      blocked.set(pattern.closed)
+      markTaken(blocked, grid, asked, brief.rules)
+    }
+    return { asked, pattern, blocked, taken: once(() => takenRow(grid, asked, brief.rules)) }
   })
   return { brief, grid, asked: askedStarts(grid, brief), people }
 }
 
-const blockedBy = (taken: Bits, pattern: Pattern, rules: Rules): Bits => {
-  const blocked = taken.slice()
-  addBits(blocked, pattern.hours)
-  addBits(blocked, pattern.bounds)
-  if (rules.lunch) addBits(blocked, pattern.lunch)
-  return blocked
+/** Rows of nothing out of one piece of memory: asking for a small one for each person would cost as much as filling it. */
+const rowRoom = (grid: Grid, count: number): (() => Bits) => {
+  const words = bitsFor(grid.count).length
+  const room = new Uint32Array(words * count)
+  let used = 0
+  return () => {
+    used += words
+    return room.subarray(used - words, used)
+  }
+}
+
+const once = <Made>(make: () => Made): (() => Made) => {
+  let made: Made | null = null
+  return () => {
+    made ??= make()
+    return made
+  }
 }
 
 const sameTaking = (a: Rules, b: Rules): boolean =>
@@ -238,19 +273,24 @@ export const withRules = (rows: Rows, rules: Rules): Rows => {
     const known = patterns.get(old)
     if (known) return known
     const sameBounds = rules.earliest === before.earliest && rules.latest === before.latest
-    const made = {
+    const parts = {
       ...old,
       hours: rules.stretch === before.stretch ? old.hours : outsideHours(grid, old.days, rules.stretch),
       bounds: sameBounds ? old.bounds : outsideBounds(grid, old.table, rules),
     }
+    const made = { ...parts, closed: closedBy(parts, rules) }
     patterns.set(old, made)
     return made
   }
+  const nextRow = rowRoom(grid, rows.people.length)
+  const kept = sameTaking(rules, before)
   const people = rows.people.map((row): PersonRow => {
+    const { asked } = row
     const pattern = patternOf(row.pattern)
-    if (!row.asked.time.known) return { ...row, pattern }
-    const { taken, soft } = sameTaking(rules, before) ? row : takenRow(grid, row.asked, rules)
-    return { asked: row.asked, pattern, taken, soft, blocked: blockedBy(taken, pattern, rules) }
+    const blocked = nextRow()
+    const taken = kept ? row.taken : once(() => takenRow(grid, asked, rules))
+    if (asked.time.known) joinBits(blocked, taken(), pattern.closed)
+    return { asked, pattern, blocked, taken }
   })
   const sameStarts = rules.notice === before.notice && rules.weekdays.join() === before.weekdays.join()
   return { brief, grid, asked: sameStarts ? rows.asked : askedStarts(grid, brief), people }

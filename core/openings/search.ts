@@ -1,4 +1,4 @@
-import { dayOf, toWall, type ZoneTable, zoneTable } from '../time/index.ts'
+import { dayOf, instantOf, toWall, wallOf, type ZoneTable, zoneTable } from '../time/index.ts'
 import {
   addBits,
   allBits,
@@ -9,14 +9,13 @@ import {
   clearBits,
   countAt,
   countBits,
-  countRow,
+  countRows,
   keepBits,
-  newCounter,
   nextBit,
 } from './bits.ts'
 import { type Asked, checkBrief, type SearchBrief } from './brief.ts'
 import { type PlaceRows, placeRowsOf, placesOnGrid } from './places.ts'
-import { type Grid, type Pattern, type PersonRow, type Rows, rowsOf, startOf } from './rows.ts'
+import { type Grid, indexFrom, type Pattern, type PersonRow, type Rows, rowsOf, startOf } from './rows.ts'
 import { costOf, FAIRNESS, type Parts, partsOf, type Share, stretchCost, stretchIn } from './score.ts'
 
 /** A time that satisfies the brief. `from` to `to` is how far its start can slide and stay one. Instants. */
@@ -60,7 +59,7 @@ export interface Fit {
   readonly places: PlaceRows | null
   /** The starts that satisfy the brief. */
   readonly free: Bits
-  /** How many people who need not be there cannot come, start by start. */
+  /** How many people who need not be there cannot come, at each start that satisfies the brief. */
   readonly missing: Counter
 }
 
@@ -71,8 +70,10 @@ const groupsFree = (rows: Rows, among: Bits): Bits => {
   for (const group of brief.groups ?? []) {
     const members = people.filter((row) => row.asked.group === group.id)
     const known = members.filter((row) => row.asked.time.known)
-    const blocked = newCounter(free.length)
-    for (const row of known) countRow(blocked, row.blocked)
+    const blocked = countRows(
+      known.map((row) => row.blocked),
+      among,
+    )
     for (let i = nextBit(among, 0); i >= 0; i = nextBit(among, i + 1))
       if (known.length - countAt(blocked, i) < group.atLeast)
         free[i >>> 5] = (free[i >>> 5] ?? 0) & ~(1 << (i & 31))
@@ -95,9 +96,11 @@ export const fitOf = (rows: Rows): Fit => {
   const free = peopleFree(rows)
   const places = placeRowsOf(rows.brief, rows.grid, free)
   if (places?.wanted.must) keepBits(free, places.possible)
-  const missing = newCounter(free.length)
-  for (const row of rows.people)
-    if (!isMust(row.asked) && row.asked.time.known) countRow(missing, row.blocked)
+  const others = rows.people.filter((row) => !isMust(row.asked) && row.asked.time.known)
+  const missing = countRows(
+    others.map((row) => row.blocked),
+    free,
+  )
   return { rows, places, free, missing }
 }
 
@@ -153,19 +156,19 @@ const runsOf = (fit: Fit, table: ZoneTable): Run[] => {
   // Inside everybody's hours nothing stretches anybody, so the strict rule has no start to weigh.
   const strict = brief.rules.stretch === 0
   const runs: Run[] = []
+  // Where the next day begins on the grid: looked up once a day, not at each start.
+  let tomorrow = 0
   let i = nextBit(fit.free, 0)
   while (i >= 0) {
     const missing = countAt(fit.missing, i)
-    const day = dayOf(toWall(table, startOf(grid, i)))
+    if (i >= tomorrow) {
+      const day = dayOf(toWall(table, startOf(grid, i)))
+      tomorrow = indexFrom(grid, instantOf(table, wallOf(day + 1)))
+    }
     let last = i
     let best = i
     let least = strict ? NOTHING : costAt(startOf(grid, i), startOf(grid, i) + grid.lengthMs)
-    while (
-      last + 1 < grid.count &&
-      bitAt(fit.free, last + 1) &&
-      countAt(fit.missing, last + 1) === missing &&
-      dayOf(toWall(table, startOf(grid, last + 1))) === day
-    ) {
+    while (last + 1 < tomorrow && bitAt(fit.free, last + 1) && countAt(fit.missing, last + 1) === missing) {
       last++
       if (strict) continue
       const here = costAt(startOf(grid, last), startOf(grid, last) + grid.lengthMs)

@@ -88,9 +88,9 @@ const hindranceOver = (row: PersonRow, among: Bits, span: Span): Blocker => {
   clearBits(within, row.pattern.hours)
   clearBits(within, row.pattern.bounds)
   const inHours = countBits(within)
-  const taken = inHours > 0 ? share(row.taken, within) : 0
+  const taken = inHours > 0 ? share(row.taken(), within) : 0
   const entry = mostOf(row.asked.time.spans, span)
-  if (entry && (entry.state === 'away' || taken * 2 > inHours) && share(row.taken, among) > 0)
+  if (entry && (entry.state === 'away' || taken * 2 > inHours) && share(row.taken(), among) > 0)
     return byEntry(row, entry)
   const hours = share(row.pattern.hours, among)
   const bounds = share(row.pattern.bounds, among)
@@ -139,7 +139,7 @@ export const whyNotIn = (fit: Fit, from: Instant, to: Instant): WhyNot => {
     if (
       main.kind === 'away' &&
       share(most.pattern.hours, left) > 0 &&
-      share(most.taken, left) < countBits(left)
+      share(most.taken(), left) < countBits(left)
     )
       people.push(byRule(most, 'hours'))
     clearBits(left, most.blocked)
@@ -180,7 +180,7 @@ export const hindranceAt = (
   if (!bitAt(row.blocked, i)) return null
   const start = startOf(grid, i)
   const span = { start, end: start + grid.lengthMs }
-  if (bitAt(row.taken, i)) {
+  if (bitAt(row.taken(), i)) {
     const wide = { start: start - rules.before * MINUTE, end: span.end + rules.after * MINUTE }
     const usable = row.asked.time.spans.filter(
       (each) => !(rules.tentative && (each.state === 'tentative' || each.state === 'held')),

@@ -44,7 +44,7 @@ const readRows = (
 ) =>
   sql.query<Row>(
     `select a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
-            coalesce(v.shows, e.shows) as shows, coalesce(v.title, e.title) as title,
+            a.shows, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
             mine.id is not null as participates
        from attendance a

@@ -83,11 +83,15 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
     [entryId, recurrences, dates.map((date) => at(date.start)), dates.map((date) => at(date.end))],
   )
   await sql.query(
-    `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
-     select o.id, p.id, p.person_id, o.span, p.answer from occurrence o join participant p on p.entry_id = o.entry_id
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
+     select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
+       from occurrence o
+       join entry e on e.id = o.entry_id
+       join participant p on p.entry_id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where o.entry_id = $1
-     on conflict (occurrence_id, participant_id) do update set span = excluded.span
-      where attendance.span <> excluded.span`,
+     on conflict (occurrence_id, participant_id) do update set span = excluded.span, shows = excluded.shows
+      where attendance.span <> excluded.span or attendance.shows <> excluded.shows`,
     [entryId],
   )
 }

@@ -187,8 +187,12 @@ const insertMany = async (
     ],
   )
   await sql.query(
-    `insert into attendance (occurrence_id, participant_id, person_id, span, answer)
-     select o.id, p.id, p.person_id, o.span, p.answer from occurrence o join participant p on p.entry_id = o.entry_id
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
+     select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
+       from occurrence o
+       join entry e on e.id = o.entry_id
+       join participant p on p.entry_id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where o.entry_id = any($1)`,
     [column((row) => row.id)],
   )

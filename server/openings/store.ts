@@ -27,13 +27,11 @@ export const readBusy = async (
 ): Promise<Map<string, LaneTime['spans']>> => {
   const rows = await sql.query<Row>(
     `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
-            array_agg(a.answer) as answers, array_agg(coalesce(v.shows, e.shows)) as shows
+            array_agg(a.answer) as answers, array_agg(a.shows) as shows
        from attendance a
-       join occurrence o on o.id = a.occurrence_id
-       join entry e on e.id = o.entry_id
-       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where a.person_id = any($1) and a.span && tstzrange($2, $3) and a.answer <> 'declined'
-        and (e.lapses_at is null or e.lapses_at > $4) and e.id is distinct from $5
+        and a.occurrence_id not in (select o.id from entry e join occurrence o on o.entry_id = e.id
+                                     where e.lapses_at <= $4 or e.id = $5)
       group by a.person_id`,
     [people, at(from), at(to), at(now), hold],
   )

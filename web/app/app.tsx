@@ -71,6 +71,9 @@ const Inside = () => {
   )
 }
 
+/** Messages stand above the brief in hand, where there is one: they hide neither its cards nor what sends it. */
+const ABOVE_TRAY = { bottom: 'calc(var(--tray, 0px) + 16px)', right: 16, left: 16 }
+
 /** The whole application. */
 export const App = () => (
   <QueryClientProvider client={queries}>
@@ -89,8 +92,12 @@ export const App = () => (
       </Suspense>
     </BrowserRouter>
     <Toaster
-      position="bottom-left"
+      position="bottom-right"
+      offset={ABOVE_TRAY}
+      mobileOffset={ABOVE_TRAY}
       toastOptions={{
+        // What lies below can still be pressed: a message never stands in the way, only its own button takes a press.
+        className: 'pointer-events-none! [&_button]:pointer-events-auto!',
         style: {
           background: 'var(--ink)',
           color: 'var(--ground)',

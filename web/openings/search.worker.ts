@@ -1,11 +1,18 @@
 import 'temporal-polyfill/global'
-import { answering, BadBrief, type Progress, type SearchBrief } from '@marmot/core/openings'
+import type { LaneTime } from '@marmot/core/availability'
+import { type Asked, answering, BadBrief, type Progress, type SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 
-/** What the page asks: a brief with everything it needs. A newer question stops the one before. */
+/**
+ * What the page asks: a brief with everything it needs. A newer question stops the one before. Lanes travel once, each
+ * under a number of its own: while one changes the brief, their rows are here already.
+ */
 export interface Question {
   readonly id: number
-  readonly brief: SearchBrief
+  readonly brief: Omit<SearchBrief, 'people'> & {
+    readonly people: readonly (Omit<Asked, 'time'> & { lane: number })[]
+  }
+  readonly lanes: readonly (readonly [number: number, time: LaneTime])[]
   readonly organizerId: string
   readonly knownTo: Instant
 }
@@ -17,6 +24,19 @@ export type Told =
 
 const TELL_EVERY = 80
 let newest = 0
+let lanes = new Map<number, LaneTime>()
+
+/** Takes in the lanes that came along and lets those go that nobody asks for any more. */
+const peopleOf = (question: Question): Asked[] => {
+  const held = new Map([...lanes, ...question.lanes])
+  lanes = new Map()
+  return question.brief.people.flatMap(({ lane, ...one }) => {
+    const time = held.get(lane)
+    if (!time) return []
+    lanes.set(lane, time)
+    return [{ ...one, time }]
+  })
+}
 
 /** Lets the messages that wait be heard between two steps. */
 const pause = () =>
@@ -26,9 +46,11 @@ const pause = () =>
     channel.port2.postMessage(null)
   })
 
-const search = async ({ id, brief, organizerId, knownTo }: Question): Promise<void> => {
+const search = async (question: Question): Promise<void> => {
+  const { id, organizerId, knownTo } = question
   const tell = (told: Told) => postMessage(told)
   try {
+    const brief = { ...question.brief, people: peopleOf(question) }
     const steps = answering(brief, organizerId, knownTo)
     let told = Number.NEGATIVE_INFINITY
     while (id === newest) {

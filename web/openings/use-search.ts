@@ -1,4 +1,5 @@
 import { type Brief, findOpenings, searchLine } from '@marmot/contract/openings'
+import type { LaneTime } from '@marmot/core/availability'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { useCallback, useEffect, useRef, useState } from 'react'
@@ -20,6 +21,26 @@ interface State extends Omit<Searching, 'stop'> {}
 
 const IDLE: State = { answer: null, share: 1, refused: null, stopped: false }
 let questions = 0
+
+/** Gives each lane a number, and says which of a brief's the worker has not got from the question before. */
+const laneNumbers = () => {
+  const numbers = new WeakMap<LaneTime, number>()
+  let last = 0
+  let there = new Set<number>()
+  return ({ people, ...rest }: SearchBrief): Pick<Question, 'brief' | 'lanes'> => {
+    const lanes: [number, LaneTime][] = []
+    const now = new Set<number>()
+    const asked = people.map(({ time, ...one }) => {
+      const lane = numbers.get(time) ?? ++last
+      numbers.set(time, lane)
+      if (!there.has(lane) && !now.has(lane)) lanes.push([lane, time])
+      now.add(lane)
+      return { ...one, lane }
+    })
+    there = now
+    return { brief: { ...rest, people: asked }, lanes }
+  }
+}
 
 /** Reads the server's lines as they come. */
 const searchOnServer = async (brief: Brief, signal: AbortSignal, tell: (state: Partial<State>) => void) => {
@@ -60,7 +81,7 @@ export const useSearch = (
   } | null,
 ): Searching => {
   const [state, setState] = useState(IDLE)
-  const worker = useRef<Worker | null>(null)
+  const worker = useRef<{ port: Worker; number: ReturnType<typeof laneNumbers> } | null>(null)
   const abort = useRef<AbortController | null>(null)
   const asked = useRef(0)
 
@@ -71,14 +92,14 @@ export const useSearch = (
       if ('refused' in data) setState({ ...IDLE, refused: data.refused.detail })
       else setState({ ...IDLE, share: data.share, answer: data.answer })
     }
-    worker.current = made
+    worker.current = { port: made, number: laneNumbers() }
     return () => made.terminate()
   }, [])
 
   const stop = useCallback(() => {
     asked.current = 0
     abort.current?.abort()
-    worker.current?.postMessage({ stop: true })
+    worker.current?.port.postMessage({ stop: true })
     setState((before) => ({ ...before, share: 1, stopped: true }))
   }, [])
 
@@ -93,8 +114,10 @@ export const useSearch = (
     asked.current = id
     setState((before) => ({ ...before, share: 0, refused: null, stopped: false }))
     if (search.wire.people.length <= MOST_IN_PAGE) {
-      const { brief, organizerId, knownTo } = search
-      worker.current?.postMessage({ id, brief, organizerId, knownTo } satisfies Question)
+      const { organizerId, knownTo } = search
+      const { port, number } = worker.current ?? {}
+      if (port && number)
+        port.postMessage({ id, ...number(search.brief), organizerId, knownTo } satisfies Question)
       return
     }
     const controller = new AbortController()

@@ -1,0 +1,59 @@
+import { once } from 'node:events'
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import Koa from 'koa'
+import { expect, it, onTestFinished } from 'vitest'
+import { servePages } from './pages.ts'
+
+const serve = async (files: Readonly<Record<string, string>>) => {
+  const folder = await mkdtemp(join(tmpdir(), 'marmot-pages-'))
+  await mkdir(join(folder, 'assets'))
+  for (const [name, text] of Object.entries(files)) await writeFile(join(folder, name), text)
+  const app = new Koa()
+  app.use(await servePages(folder))
+  const server = createServer(app.callback()).listen(0, '127.0.0.1')
+  await once(server, 'listening')
+  onTestFinished(async () => {
+    server.close()
+    await rm(folder, { recursive: true, force: true })
+  })
+  const { port } = server.address() as AddressInfo
+  const get = (path: string, headers: Record<string, string> = {}) =>
+    fetch(`http://127.0.0.1:${port}${path}`, { headers })
+  return { folder, get }
+}
+
+const SHELL = '<!doctype html><title>Marmot</title>'
+const CODE = `export const hello = ${JSON.stringify('hello '.repeat(200))}`
+
+it('goes on serving its pages while a new build takes the files away', async () => {
+  const { folder, get } = await serve({ 'index.html': SHELL, 'assets/app-1.js': CODE })
+  await rm(folder, { recursive: true })
+  for (const headers of [{ 'accept-encoding': 'gzip' }, { 'accept-encoding': 'identity' }]) {
+    const answer = await get('/assets/app-1.js', headers)
+    expect(answer.status).toBe(200)
+    expect(answer.headers.get('content-encoding') === 'gzip').toBe(headers['accept-encoding'] === 'gzip')
+    expect(answer.headers.get('cache-control')).toMatch(/immutable/)
+    expect(await answer.text()).toBe(CODE)
+  }
+})
+
+it('gives the application for each of its own addresses, and no file beside the built ones', async () => {
+  const { get } = await serve({ 'index.html': SHELL, 'assets/app-1.js': CODE })
+  for (const path of ['/', '/arrange?brief=x', '/assets/gone-2.js', '/..%2f..%2fetc/passwd']) {
+    const answer = await get(path)
+    expect(answer.headers.get('content-type')).toMatch(/html/)
+    expect(answer.headers.get('cache-control')).toBe('no-cache')
+    expect(await answer.text()).toBe(SHELL)
+  }
+})
+
+it('says how to build when nothing is built', async () => {
+  const { get } = await serve({})
+  const answer = await get('/')
+  expect(answer.status).toBe(503)
+  expect(await answer.text()).toMatch(/npm run build/)
+})
