@@ -1,13 +1,10 @@
-import { existsSync } from 'node:fs'
-import { join } from 'node:path'
 import { LATER_DAYS } from '@marmot/contract/openings'
 import { type Asked, MOST_PEOPLE, type SearchBrief, searchOpenings, USUAL_RULES } from '@marmot/core/openings'
 import { DAY } from '@marmot/core/time'
 import type pg from 'pg'
-import { startCluster } from '../scripts/lib/postgres.mjs'
 import { readLanes } from '../server/openings/store.ts'
-import { openPool } from '../server/platform/database.ts'
-import { migrate } from '../server/platform/migrate.ts'
+import { ADDRESS } from './large.ts'
+import { best, met } from './measuring.ts'
 
 const WEEK = 7 * DAY
 const ROUNDS = 15
@@ -17,18 +14,7 @@ const FETCH_BUDGET = 3
 const SLOT_BUDGET = 100
 const SEARCH_BUDGET_MS = 5
 
-const best = async (rounds: number, work: () => unknown): Promise<number> => {
-  let least = Number.POSITIVE_INFINITY
-  for (let i = 0; i < rounds; i++) {
-    const start = performance.now()
-    await work()
-    least = Math.min(least, performance.now() - start)
-  }
-  return least
-}
-
 const at = (ms: number) => new Date(ms).toISOString()
-const met = (does: boolean) => (does ? 'met' : 'NOT MET')
 
 /** The bare fetch of the busy rows that a search rests on: what no program could do without. */
 const bareFetch = (pool: pg.Pool, ids: readonly string[], from: number, to: number) =>
@@ -64,94 +50,87 @@ const briefOf = (people: readonly Asked[], now: number, size: Size): SearchBrief
   rules: USUAL_RULES,
 })
 
+/** As many people as a brief can hold, by their ids: the asker first. */
+export const manyPeople = async (pool: pg.Pool): Promise<string[]> => {
+  const chosen = await pool.query<{ id: string }>(
+    'select id from person order by address = $2 desc, id limit $1',
+    [MOST_PEOPLE, ADDRESS],
+  )
+  return chosen.rows.map((row) => row.id)
+}
+
 /**
  * The search on the large demo: against the bare fetch of the same rows, against the query that tries each start, alone,
- * and how its cost grows. Gives whether every budget was met; null when there is no large demo.
+ * and how its cost grows. Gives whether every budget was met.
  */
-export const measureOpenings = async (folder: string): Promise<boolean | null> => {
-  if (!existsSync(join(folder, 'postgres'))) {
-    console.log('openings                not measured: make the large demo first with npm run demo:large')
-    return null
-  }
-  const cluster = await startCluster(folder)
-  await migrate(cluster.url('postgres'))
-  const pool = openPool(cluster.url('postgres'))
-  try {
-    const middle = await pool.query<{ now: number }>(
-      'select (extract(epoch from max(created_at)) * 1000)::float8 as now from entry',
+export const measureOpenings = async (pool: pg.Pool, ids: readonly string[]): Promise<boolean> => {
+  const middle = await pool.query<{ now: number }>(
+    'select (extract(epoch from max(created_at)) * 1000)::float8 as now from entry',
+  )
+  const now = Math.floor((middle.rows[0]?.now ?? 0) / DAY) * DAY + DAY
+  const asker = ids[0] ?? ''
+  const askedFor = async (size: Size): Promise<Asked[]> => {
+    const some = ids.slice(0, size.people)
+    const lanes = await readLanes(
+      pool,
+      asker,
+      some,
+      { from: now, to: now + size.weeks * WEEK, hold: null },
+      now,
     )
-    const now = Math.floor((middle.rows[0]?.now ?? 0) / DAY) * DAY + DAY
-    const chosen = await pool.query<{ id: string }>('select id from person order by id limit $1', [
-      MOST_PEOPLE,
-    ])
-    const ids = chosen.rows.map((row) => row.id)
-    const asker = ids[0] ?? ''
-    const askedFor = async (size: Size): Promise<Asked[]> => {
-      const some = ids.slice(0, size.people)
-      const lanes = await readLanes(
-        pool,
-        asker,
-        some,
-        { from: now, to: now + size.weeks * WEEK, hold: null },
-        now,
-      )
-      return some.flatMap((id, i) => {
-        const lane = lanes.get(id)
-        return lane ? [{ id, required: i < REQUIRED, time: lane.time }] : []
-      })
-    }
-    const spansOf = (people: readonly Asked[]) => people.reduce((sum, one) => sum + one.time.spans.length, 0)
-    const passed: boolean[] = []
+    return some.flatMap((id, i) => {
+      const lane = lanes.get(id)
+      return lane ? [{ id, required: i < REQUIRED, time: lane.time }] : []
+    })
+  }
+  const spansOf = (people: readonly Asked[]) => people.reduce((sum, one) => sum + one.time.spans.length, 0)
+  const passed: boolean[] = []
 
-    for (const size of [
-      { people: 12, weeks: 4, step: 15 },
-      { people: 200, weeks: 8, step: 15 },
-    ]) {
-      const some = ids.slice(0, size.people)
-      const to = now + size.weeks * WEEK
-      const people = await askedFor(size)
-      const whole = await best(ROUNDS, async () => searchOpenings(briefOf(await askedFor(size), now, size)))
-      const bare = await best(ROUNDS, () => bareFetch(pool, some, now, to))
-      passed.push(whole <= FETCH_BUDGET * bare)
-      console.log(
-        `openings, ${size.people} people       ${whole.toFixed(1)} ms from the database to the answer; bare fetch ${bare.toFixed(1)} ms; ${(whole / bare).toFixed(2)} to 1, at most ${FETCH_BUDGET}: ${met(whole <= FETCH_BUDGET * bare)}   (${size.weeks} weeks, ${size.step}-minute steps, ${spansOf(people)} busy spans)`,
-      )
-      if (size.people > 12) continue
-      // Of the whole window it would take minutes: one day is measured, and counted for each of them.
-      const days = size.weeks * 7
-      const slots = days * (await best(1, () => eachSlot(pool, some, now, now + DAY)))
-      passed.push(slots >= SLOT_BUDGET * whole)
-      console.log(
-        `each start by SQL       ${slots.toFixed(0)} ms; ${(slots / whole).toFixed(0)} to 1, at least ${SLOT_BUDGET}: ${met(slots >= SLOT_BUDGET * whole)}`,
-      )
-    }
-
-    const large = { people: 200, weeks: 8, step: 5 }
-    // What a search holds: its window, and the weeks after it from which a later window is offered.
-    const brief = briefOf(await askedFor({ ...large, weeks: large.weeks + LATER_DAYS / 7 }), now, large)
-    const alone = await best(40, () => searchOpenings(brief))
-    passed.push(alone <= SEARCH_BUDGET_MS)
+  for (const size of [
+    { people: 12, weeks: 4, step: 15 },
+    { people: 200, weeks: 8, step: 15 },
+  ]) {
+    const some = ids.slice(0, size.people)
+    const to = now + size.weeks * WEEK
+    const people = await askedFor(size)
+    const whole = await best(ROUNDS, async () => searchOpenings(briefOf(await askedFor(size), now, size)))
+    const bare = await best(ROUNDS, () => bareFetch(pool, some, now, to))
+    passed.push(whole <= FETCH_BUDGET * bare)
     console.log(
-      `the search alone        ${alone.toFixed(2)} ms, at most ${SEARCH_BUDGET_MS}: ${met(alone <= SEARCH_BUDGET_MS)}   (200 people, 8 weeks, 5-minute steps, ${spansOf(brief.people)} spans)`,
+      `openings, ${size.people} people       ${whole.toFixed(1)} ms from the database to the answer; bare fetch ${bare.toFixed(1)} ms; ${(whole / bare).toFixed(2)} to 1, at most ${FETCH_BUDGET}: ${met(whole <= FETCH_BUDGET * bare)}   (${size.weeks} weeks, ${size.step}-minute steps, ${spansOf(people)} busy spans)`,
     )
-    const people = await askedFor({ ...large, people: MOST_PEOPLE, weeks: 26 })
-    for (const count of [5, 20, 50, 100, 200, 500]) {
-      const size = { people: count, weeks: 8, step: 5 }
-      const ms = await best(15, () => searchOpenings(briefOf(people, now, size)))
-      console.log(
-        `  growth, ${String(count).padStart(3)} people     ${ms.toFixed(2)} ms   (8 weeks, 5-minute steps)`,
-      )
-    }
-    for (const weeks of [1, 2, 4, 8, 16, 26]) {
-      const size = { people: 50, weeks, step: 5 }
-      const ms = await best(15, () => searchOpenings(briefOf(people, now, size)))
-      console.log(
-        `  growth, ${String(weeks).padStart(3)} weeks      ${ms.toFixed(2)} ms   (50 people, 5-minute steps)`,
-      )
-    }
-    return passed.every(Boolean)
-  } finally {
-    await pool.end()
-    await cluster.stop()
+    if (size.people > 12) continue
+    // Of the whole window it would take minutes: one day is measured, and counted for each of them.
+    const days = size.weeks * 7
+    const slots = days * (await best(1, () => eachSlot(pool, some, now, now + DAY)))
+    passed.push(slots >= SLOT_BUDGET * whole)
+    console.log(
+      `each start by SQL       ${slots.toFixed(0)} ms; ${(slots / whole).toFixed(0)} to 1, at least ${SLOT_BUDGET}: ${met(slots >= SLOT_BUDGET * whole)}`,
+    )
   }
+
+  const large = { people: 200, weeks: 8, step: 5 }
+  // What a search holds: its window, and the weeks after it from which a later window is offered.
+  const brief = briefOf(await askedFor({ ...large, weeks: large.weeks + LATER_DAYS / 7 }), now, large)
+  const alone = await best(40, () => searchOpenings(brief))
+  passed.push(alone <= SEARCH_BUDGET_MS)
+  console.log(
+    `the search alone        ${alone.toFixed(2)} ms, at most ${SEARCH_BUDGET_MS}: ${met(alone <= SEARCH_BUDGET_MS)}   (200 people, 8 weeks, 5-minute steps, ${spansOf(brief.people)} spans)`,
+  )
+  const people = await askedFor({ ...large, people: MOST_PEOPLE, weeks: 26 })
+  for (const count of [5, 20, 50, 100, 200, 500]) {
+    const size = { people: count, weeks: 8, step: 5 }
+    const ms = await best(15, () => searchOpenings(briefOf(people, now, size)))
+    console.log(
+      `  growth, ${String(count).padStart(3)} people     ${ms.toFixed(2)} ms   (8 weeks, 5-minute steps)`,
+    )
+  }
+  for (const weeks of [1, 2, 4, 8, 16, 26]) {
+    const size = { people: 50, weeks, step: 5 }
+    const ms = await best(15, () => searchOpenings(briefOf(people, now, size)))
+    console.log(
+      `  growth, ${String(weeks).padStart(3)} weeks      ${ms.toFixed(2)} ms   (50 people, 5-minute steps)`,
+    )
+  }
+  return passed.every(Boolean)
 }

@@ -2,10 +2,16 @@
 import { spawn } from 'node:child_process'
 import { root } from './install.mjs'
 
+/**
+ * How every program of ours is run. Room for young objects is kept small: answers of half a megabyte come and go, and
+ * with the usual 16 MB, three times over, the server under load stood at 400 MB where it now stands at 200.
+ */
+const NODE_FLAGS = ['--max-semi-space-size=4']
+
 /** Starts a TypeScript program and waits for its first line that begins with `listening`. */
 export const startProgram = (file, env, { quiet = false } = {}) =>
   new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', file], {
+    const child = spawn(process.execPath, [...NODE_FLAGS, '--import', 'tsx', file], {
       cwd: root,
       env: { ...process.env, ...env, MARMOT_WITH_PARENT: '1' },
       // The child ends when this pipe does, so that nothing is left running when we are killed.

@@ -418,7 +418,6 @@ export const MyTime = () => {
               edgeOf={edgeOf}
               faint={faint}
               holding={holding}
-              long={year}
               dense={year || lens.days > 14}
             />
           </div>

@@ -2,6 +2,7 @@ import { during, duringInWords, type Span } from '@marmot/core/availability'
 import { clocksInWords, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { Axis } from './axis.ts'
+import { Chunk, chunksOf } from './chunk.tsx'
 import { useDrag } from './drag.ts'
 import { pressKey } from './keyboard.ts'
 import { Lane } from './lane.tsx'
@@ -119,6 +120,12 @@ const RowLane = memo(
   ),
 )
 
+/** From this many lanes on, those that are out of sight are left out of layout and painting. */
+const MANY = 24
+/** From this many on they are not even made, but a chunk at a time. */
+const VERY_MANY = 100
+const CHUNK = 10
+
 /**
  * The one lane component: rows of time, left to right, with rulers for each zone, the openings as light, the chosen
  * time in its frame and the plumb line. Works by mouse, touch and keyboard, and reads out as a grid.
@@ -166,11 +173,27 @@ export const Board = (props: BoardProps) => {
   }
 
   const frameWords = chosen ? spanInWords(chosen.start, chosen.end, home, props.now) : ''
+  const drawn = (row: BoardRow, at: number) => (
+    <RowLane
+      key={row.id}
+      row={row}
+      width={width}
+      home={home}
+      index={at}
+      active={row.id === active?.id}
+      words={wordsFor(row)}
+      frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
+      roomy={across === 'row' && !row.marks && !props.dense}
+      drawing={drawing}
+      onFocus={setActiveId}
+      onKeys={onKeys}
+    />
+  )
   let index = 0
   return (
     <div
       ref={ref}
-      className={`board ${props.still ? 'still' : ''} ${props.long ? 'long' : ''} ${props.dense ? 'dense' : ''}`}
+      className={`board ${props.still ? 'still' : ''} ${rows.length > MANY && rows.length <= VERY_MANY ? 'long' : ''} ${props.dense ? 'dense' : ''}`}
       data-dragging={dragging || undefined}
       data-holding={props.holding ? true : undefined}
       onPointerDown={press}
@@ -218,22 +241,17 @@ export const Board = (props: BoardProps) => {
                 </div>
               </div>
             ))}
-            {group.rows.map((row) => (
-              <RowLane
-                key={row.id}
-                row={row}
-                width={width}
-                home={home}
-                index={++index}
-                active={row.id === active?.id}
-                words={wordsFor(row)}
-                frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
-                roomy={across === 'row' && !row.marks && !props.dense}
-                drawing={drawing}
-                onFocus={setActiveId}
-                onKeys={onKeys}
-              />
-            ))}
+            {rows.length > VERY_MANY
+              ? chunksOf(group.rows, CHUNK).map((some) => {
+                  const from = index
+                  index += some.length
+                  return (
+                    <Chunk key={some[0]?.id} count={some.length}>
+                      {() => some.map((row, i) => drawn(row, from + i + 1))}
+                    </Chunk>
+                  )
+                })
+              : group.rows.map((row) => drawn(row, ++index))}
           </div>
         ))}
       </div>

@@ -90,8 +90,6 @@ export interface BoardProps {
   readonly edgeOf?: (span: BusySpan) => string | undefined
   /** Blocks that a filter leaves out: faint, but there, since they are not free. */
   readonly faint?: (span: BusySpan) => boolean
-  /** Very many lanes: those out of sight are not drawn. */
-  readonly long?: boolean
   /** Lanes so low that one line of words just fits. */
   readonly dense?: boolean
   readonly rowKeys?: (event: KeyboardEvent, row: BoardRow) => void

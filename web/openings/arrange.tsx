@@ -33,7 +33,6 @@ const MOST_LANE = 48
 export const Arrange = () => {
   const { brief, change, undo } = useBrief()
   useBriefUndo()
-  useBriefAddress()
   const search = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
   const [repeating, setRepeating] = useState(false)
@@ -56,6 +55,10 @@ export const Arrange = () => {
     const day = dayOf(toWall(zone, start))
     if (day < lens.first || day >= lens.first + lens.days) look({ ...lens, first: day })
   }
+  // Whoever opens a colleague's address sees the day that was chosen.
+  useBriefAddress((arrived) => {
+    if (arrived.start !== null) lookAt(arrived.start)
+  })
   const choose = (next: Chosen | null, gesture?: number) => {
     if (!next) {
       change({ start: null }, gesture)

@@ -1,4 +1,4 @@
-import { brief as briefSchema } from '@marmot/contract/openings'
+import { type Brief, brief as briefSchema } from '@marmot/contract/openings'
 import { useEffect, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { useBrief } from './brief.tsx'
@@ -27,21 +27,25 @@ const REST_MS = 400
 
 /**
  * The brief in hand stands in the address, so that it can be sent to a colleague, who has it in hand on opening it. A
- * hold is its owner's alone and stays out. An address that cannot be read changes nothing.
+ * hold is its owner's alone and stays out. An address that cannot be read changes nothing; one that can is told.
  */
-export const useBriefAddress = (): void => {
+export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
   const { brief, change, untouched } = useBrief()
   const [params, setParams] = useSearchParams()
   // Every address of ours: one that arrives late is no news, however far the brief has come meanwhile.
   const written = useRef(new Set<string>())
   const last = useRef<string | null>(null)
   const given = params.get('brief')
+  const arrival = useRef(onArrival)
+  arrival.current = onArrival
   useEffect(() => {
     if (given === null || written.current.has(given)) return
     written.current.add(given)
     last.current = given
     const read = briefSchema.safeParse(decode(given))
-    if (read.success) change({ ...read.data, hold: null })
+    if (!read.success) return
+    change({ ...read.data, hold: null })
+    arrival.current(read.data)
   }, [given, change])
   useEffect(() => {
     const timer = setTimeout(() => {

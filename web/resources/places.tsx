@@ -31,11 +31,14 @@ import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 
 const KINDS = [
+  { kind: 'all', name: 'All' },
   { kind: 'room', name: 'Rooms' },
   { kind: 'lab', name: 'Labs' },
   { kind: 'desk', name: 'Desks' },
   { kind: 'equipment', name: 'Equipment' },
 ] as const
+type Kind = (typeof KINDS)[number]['kind']
+const isOf = (kind: Kind, place: PlaceLane): boolean => kind === 'all' || place.resource.kind === kind
 const LONGEST_LENS = 7
 const MINUTES = 60
 
@@ -133,7 +136,7 @@ export const Places = () => {
     (shownDays, today) => ({ ...shownDays, first: today }),
   )
   const { lens, ribbonFirst, from, to } = view
-  const [kind, setKind] = useState<(typeof KINDS)[number]['kind']>('room')
+  const [kind, setKind] = useState<Kind>('room')
   const [text, setText] = useState('')
   const [seats, setSeats] = useState(0)
   const [onlyFree, setOnlyFree] = useState(false)
@@ -152,14 +155,14 @@ export const Places = () => {
   const wanted = text.trim().toLowerCase()
   const shown = places.filter(
     (place) =>
-      place.resource.kind === kind &&
+      isOf(kind, place) &&
       place.seats >= seats &&
       (!onlyFree || (chosen ? isFree(place, chosen) : stateAt(place, now, zone).free)) &&
       (!wanted ||
         `${place.name} ${featureWords(place)} ${place.resource.about}`.toLowerCase().includes(wanted)),
   )
   const fill = useMemo(() => {
-    const open = places.filter((place) => place.resource.kind === kind)
+    const open = places.filter((place) => isOf(kind, place))
     return Float32Array.from({ length: RIBBON_DAYS }, (_, i) => {
       const start = instantOf(zone, wallOf(ribbonFirst + i))
       const taken = open.reduce(
@@ -245,7 +248,7 @@ export const Places = () => {
           className="flex overflow-hidden rounded-md border border-soft/50"
         >
           {KINDS.map((each) => (
-            // biome-ignore lint/a11y/useSemanticElements: one choice of four that looks like the other controls
+            // biome-ignore lint/a11y/useSemanticElements: one choice of five that looks like the other controls
             <button
               key={each.kind}
               type="button"
@@ -294,7 +297,7 @@ export const Places = () => {
           </p>
         )}
       </div>
-      <div className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden pb-4">
+      <div data-testid="lanes" className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden pb-4">
         {error ? (
           <div className="px-4">
             <Trouble>{problemWords(error)}</Trouble>

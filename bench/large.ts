@@ -1,0 +1,62 @@
+import type { ChildProcess } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import type pg from 'pg'
+import { startCluster } from '../scripts/lib/postgres.mjs'
+import { startProgram, stopProgram } from '../scripts/lib/processes.mjs'
+import { openPool } from '../server/platform/database.ts'
+
+export const ADDRESS = 'ilse.brandacher@corrie.example'
+const PASSWORD = 'watch-the-ridge'
+
+/** Marmot running on the large demo, in a process of its own as `npm start` runs it. */
+export interface Large {
+  readonly folder: string
+  readonly pool: pg.Pool
+  readonly url: string
+  readonly server: ChildProcess
+  /** Asks the server for something as Ilse. */
+  readonly ask: (path: string, body?: unknown) => Promise<Response>
+  readonly stop: () => Promise<void>
+}
+
+const FOLDER = process.env.MARMOT_LARGE ?? fileURLToPath(new URL('../.data-large', import.meta.url))
+
+/** Starts Marmot on the large demo; null when it has not been made. */
+export const openLarge = async (): Promise<Large | null> => {
+  if (!existsSync(join(FOLDER, 'postgres'))) return null
+  const cluster = await startCluster(FOLDER)
+  const databaseUrl: string = cluster.url('postgres')
+  const { child, line } = await startProgram('server/main.ts', {
+    DATABASE_URL: databaseUrl,
+    PORT: '0',
+    MARMOT_MAIL_PORT: '0',
+    MARMOT_LOG: 'silent',
+    MARMOT_NOW: '2026-11-23T08:12:00Z',
+  })
+  const url = `http://127.0.0.1:${/listening (\d+)/.exec(line)?.[1]}`
+  const signIn = await fetch(`${url}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ address: ADDRESS, password: PASSWORD }),
+  })
+  const cookie = (signIn.headers.get('set-cookie') ?? '').split(';')[0] ?? ''
+  const pool = openPool(databaseUrl)
+  return {
+    folder: FOLDER,
+    pool,
+    url,
+    server: child,
+    ask: (path, body) =>
+      fetch(`${url}${path}`, {
+        headers: { cookie, ...(body ? { 'content-type': 'application/json' } : {}) },
+        ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
+      }),
+    stop: async () => {
+      await stopProgram(child)
+      await pool.end()
+      cluster.stop()
+    },
+  }
+}

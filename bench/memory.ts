@@ -1,0 +1,56 @@
+import { readFileSync } from 'node:fs'
+import { emptyBrief, findOpenings } from '@marmot/contract/openings'
+import { DAY } from '@marmot/core/time'
+import type { Large } from './large.ts'
+import { met } from './measuring.ts'
+
+const BUDGET_MB = 300
+const CLIENTS = 8
+const ROUNDS = 12
+const SEARCHED = 200
+const SEEN = 40
+
+/** The most memory that a process ever had in use, in MB (Linux). */
+const mostUsed = (pid: number): number =>
+  Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
+
+/**
+ * The server's memory while clients read lanes, a year, places and the people's list, and search for 200 people, all at
+ * once. Gives whether it stayed within its budget.
+ */
+export const measureMemory = async (large: Large, ids: readonly string[]): Promise<boolean> => {
+  const pid = large.server.pid ?? 0
+  const today = Math.floor(Date.UTC(2026, 10, 23) / DAY)
+  const brief = {
+    ...emptyBrief(today, ids[0] ?? ''),
+    people: ids.slice(0, SEARCHED).map((id, i) => ({ id, required: i < 4, group: null })),
+    toDay: today + 56,
+  }
+  const range = 'from=2026-11-22T00:00:00Z&to=2027-01-12T00:00:00Z'
+  const work = [
+    () => large.ask(`/api/availability?people=${ids.slice(0, SEEN).join()}&${range}`),
+    () => large.ask(findOpenings.path, { brief }),
+    () => large.ask(`/api/entries?from=2026-10-25T00:00:00Z&to=2027-11-02T00:00:00Z`),
+    () => large.ask(`/api/reservations?${range}`),
+    () => large.ask('/api/people?q=ma'),
+  ]
+  let asked = 0
+  const failed = new Map<string, number>()
+  const client = async (k: number) => {
+    for (let i = 0; i < ROUNDS; i++) {
+      const response = await work[(i + k) % work.length]?.()
+      await response?.arrayBuffer()
+      asked++
+      if (response && !response.ok)
+        failed.set(`${response.status} ${response.url}`, (failed.get(`${response.status}`) ?? 0) + 1)
+    }
+  }
+  await Promise.all(Array.from({ length: CLIENTS }, (_, k) => client(k)))
+  if (failed.size) throw new Error(`Some were refused: ${[...failed.keys()][0]?.slice(0, 200)}`)
+  const most = mostUsed(pid)
+  const fits = most <= BUDGET_MB
+  console.log(
+    `server memory           ${most.toFixed(0)} MB at the most; budget ${BUDGET_MB} MB: ${met(fits)}   (${asked} requests by ${CLIENTS} clients at once: lanes of ${SEEN} people, searches for ${SEARCHED}, a year, places, people)`,
+  )
+  return fits
+}
