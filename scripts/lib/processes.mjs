@@ -6,7 +6,7 @@ import { root } from './install.mjs'
  * How every program of ours is run. Room for young objects is kept small: answers of half a megabyte come and go, and
  * with the usual 16 MB, three times over, the server under load stood at 400 MB where it now stands at 200.
  */
-const NODE_FLAGS = ['--max-semi-space-size=4']
+const NODE_FLAGS = ['--max-semi-space-size=4', '--max-old-space-size=512']
 
 /** Starts a TypeScript program and waits for its first line that begins with `listening`. */
 export const startProgram = (file, env, { quiet = false } = {}) =>
