@@ -236,6 +236,7 @@ export const generate = (now: Instant, seed = 4711) => {
   const trained = places
     .filter((place) => place.trained)
     .flatMap((place) => TRAINED.map((name) => ({ resourceId: place.id, personId: person(name).id })))
+  planHeadsCalls(ctx)
   return {
     sites,
     teams,
@@ -629,6 +630,29 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
     end: start + 90 * MINUTE,
     state: 'held',
   })
+}
+
+/** Calls of all stations that were held at an hour of Innsbruck, so that it is no secret who bore the nights. */
+const planHeadsCalls = ({ add, atDay }: Context): void => {
+  for (const { week, minute } of [
+    { week: -7, minute: 840 },
+    { week: -5, minute: 840 },
+    { week: -3, minute: 810 },
+  ])
+    add({
+      owner: 'Ilse Brandacher',
+      day: atDay(week, 3),
+      minute,
+      minutes: 60,
+      title: 'Stations together',
+      with: [
+        { name: 'Wanjiru Kamande' },
+        { name: 'Tashi Lhendup' },
+        { name: 'Catalina Reyes' },
+        { name: 'Declan Furey' },
+        { name: 'Aroha Pene' },
+      ],
+    })
 }
 
 const FILLED_SHARE = 0.34

@@ -46,7 +46,8 @@ export const Arrange = () => {
     (lens, today) => ({ ...lens, first: today }),
   )
   const { lens, look } = view
-  const arranging = useArranging(brief, view)
+  const [out, setOut] = useState<ReadonlySet<string>>(new Set())
+  const arranging = useArranging(brief, view, out)
   const { chosen, found, members, now } = arranging
   const hold = useHold(arranging)
   useTakenAway(arranging)
@@ -103,13 +104,21 @@ export const Arrange = () => {
   }
   const toggle = (id: string) =>
     change({
-      people: brief.people.map((one) => (one.id === id ? { ...one, required: !one.required } : one)),
+      people: brief.people.map((one) =>
+        one.id === id ? { ...one, required: !one.required, group: null } : one,
+      ),
       guests: brief.guests.map((one) => (one.address === id ? { ...one, required: !one.required } : one)),
     })
   const remove = (id: string) =>
     change({
       people: brief.people.filter((one) => one.id !== id),
       guests: brief.guests.filter((one) => one.address !== id),
+    })
+  const toggleOut = (id: string) =>
+    setOut((before) => {
+      const next = new Set(before)
+      if (!next.delete(id)) next.add(id)
+      return next
     })
   const togglePlace = (id: string) =>
     change({
@@ -126,6 +135,7 @@ export const Arrange = () => {
     { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
     { keys: '↑ ↓', does: 'Go from lane to lane' },
     { keys: 'o', does: 'Make the person of this lane optional or required' },
+    { keys: 'x', does: 'Leave the person of this lane out for a moment, or take them in again' },
     { keys: 'Delete', does: 'Take the person of this lane out' },
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
     { keys: 's', does: 'Look over and send', on: 's', run: () => setSending(true) },
@@ -136,6 +146,7 @@ export const Arrange = () => {
   const rowKeys = (event: KeyboardEvent, row: BoardRow) => {
     if (event.target !== event.currentTarget || row.id === arranging.me.id) return
     if (event.key === 'o') toggle(row.id)
+    else if (event.key === 'x') toggleOut(row.id)
     else if (event.key === 'Delete') remove(row.id)
     else return
     event.preventDefault()
@@ -144,6 +155,7 @@ export const Arrange = () => {
   const groups = useBriefLanes(arranging, lens, {
     toggleRequired: toggle,
     takeOut: remove,
+    toggleOut,
     dropPlace: togglePlace,
   })
   const rows = groups.reduce((sum, group) => sum + group.rows.length, 0)

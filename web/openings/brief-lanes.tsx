@@ -13,10 +13,26 @@ import type { Arranging, Member } from './use-arranging.ts'
 export interface LaneActions {
   readonly toggleRequired: (id: string) => void
   readonly takeOut: (id: string) => void
+  /** Leaves somebody out of the search for a moment, or takes them in again. */
+  readonly toggleOut: (id: string) => void
   readonly dropPlace: (id: string) => void
 }
 
 const GUESTS = 'guests'
+
+/** Who is searched for: without the tick a lane stays, faded, and its person is left out for a moment. */
+const Tick = ({ member, onToggle }: { member: Member; onToggle: () => void }) => (
+  <label className="-ml-4.5 grid size-6 shrink-0 place-items-center">
+    <input
+      type="checkbox"
+      className="size-3.5"
+      checked={!member.out}
+      onChange={onToggle}
+      aria-label={`Search for ${member.name} too`}
+      title={member.out ? 'Left out for a moment: take in again (x)' : 'Leave out for a moment (x)'}
+    />
+  </label>
+)
 
 const Label = ({
   mark,
@@ -100,6 +116,13 @@ const memberWords = (member: Member, how: During | undefined): string => {
   return how ? duringInWords(how, zoneTable(member.time.zone)) : member.person.role
 }
 
+const roleOf = (member: Member, { brief }: Arranging): string | undefined =>
+  member.group
+    ? brief.groups.find((group) => group.id === member.group)?.name
+    : member.required
+      ? undefined
+      : 'optional'
+
 const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: LaneActions): BoardRow => {
   const how = arranging.reasons.find((reason) => reason.id === member.id)?.how
   const isMe = member.id === arranging.me.id
@@ -108,15 +131,20 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
     name: `${member.name}, ${member.siteName || 'guest'}${member.required ? '' : ', optional'}`,
     time: member.time,
     axis,
-    faded: member.pending,
+    faded: member.pending || member.out,
     edge: flowerOf(member.id),
     label: (
       <Label
-        mark={<RequiredMark member={member} isMe={isMe} onToggle={() => actions.toggleRequired(member.id)} />}
+        mark={
+          <>
+            {!isMe && <Tick member={member} onToggle={() => actions.toggleOut(member.id)} />}
+            <RequiredMark member={member} isMe={isMe} onToggle={() => actions.toggleRequired(member.id)} />
+          </>
+        }
         name={member.name}
-        note={isMe ? 'you' : member.required ? undefined : 'optional'}
-        words={memberWords(member, how)}
-        troubled={how !== undefined && !['free', 'stretch', 'unknown'].includes(how.state)}
+        note={isMe ? 'you' : roleOf(member, arranging)}
+        words={member.out ? 'left out for a moment' : memberWords(member, how)}
+        troubled={!member.out && how !== undefined && !['free', 'stretch', 'unknown'].includes(how.state)}
         {...(isMe ? {} : { onOut: () => actions.takeOut(member.id), outWords: `Take ${member.name} out` })}
       />
     ),
@@ -124,6 +152,7 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
 }
 
 const placeRow = (place: PlaceLane, arranging: Arranging, axis: Axis, actions: LaneActions): BoardRow => {
+  const particular = arranging.brief.places.includes(place.id)
   const reason = arranging.placeReasons.find((each) => each.place.id === place.id)
   const free = reason === undefined || reason.free
   const words = free
@@ -140,8 +169,9 @@ const placeRow = (place: PlaceLane, arranging: Arranging, axis: Axis, actions: L
         name={place.name}
         words={words.replace(/^busy/, 'taken')}
         troubled={!free}
-        onOut={() => actions.dropPlace(place.id)}
-        outWords={`Let ${place.name} go`}
+        {...(particular
+          ? { onOut: () => actions.dropPlace(place.id), outWords: `Let ${place.name} go` }
+          : { note: 'matched' })}
       />
     ),
   }
@@ -194,8 +224,8 @@ export const useBriefLanes = (arranging: Arranging, lens: Lens, actions: LaneAct
 }
 
 /** The openings as light: full where everybody whose time is known can come, paler with the count where fewer can. */
-export const lightsOf = ({ members, found }: Arranging): Light[] => {
-  const known = members.filter((member) => member.time.known).length
+export const lightsOf = ({ asked, found }: Arranging): Light[] => {
+  const known = asked.filter((member) => member.time.known).length
   return found.bands.map(({ start, end, missing }) => ({
     start,
     end,

@@ -8,7 +8,8 @@ import {
   toWall,
   zoneTable,
 } from '@marmot/core/time'
-import { Button } from '../ui/parts.tsx'
+import { lazy, Suspense } from 'react'
+import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import type { Arranging } from './use-arranging.ts'
 import { blockerWords, partsWords } from './words.ts'
@@ -22,6 +23,31 @@ const compared = ({ chosen, found, me, search }: Arranging): Opening[] => {
   const { parts, cost } = judge(search, chosen)
   const own = { ...chosen, from: chosen.start, to: chosen.start, parts, cost }
   return [own, ...best.filter((each) => each.start !== chosen.start)].slice(0, MOST)
+}
+
+const BalanceChart = lazy(() => import('./balance-chart.tsx').then((m) => ({ default: m.BalanceChart })))
+
+/** The balance of bad hours among those asked, in a picture; its numbers stand in the table above. */
+const Balance = ({ arranging, time }: { arranging: Arranging; time: Opening | undefined }) => {
+  const { past, asked, names, zone } = arranging
+  if (!past || !time) return null
+  const people = asked
+    .filter((member) => member.time.known)
+    .map(({ id }) => ({
+      name: names.person(id),
+      lately: past.people.find((one) => one.personId === id)?.minutes ?? 0,
+      now: time.parts.stretch.find((share) => share.id === id)?.minutes ?? 0,
+    }))
+  if (people.every((one) => one.lately === 0 && one.now === 0))
+    return <p className="pt-2 text-soft text-sm">Nobody met outside their hours lately.</p>
+  return (
+    <section aria-label="Who bore the bad hours" className="pt-3">
+      <h3 className="font-semibold text-sm">Who bore the bad hours</h3>
+      <Suspense fallback={<Loading what="the picture" />}>
+        <BalanceChart people={people} weeks={past.weeks} adds={shortTime(time.start, zone)} />
+      </Suspense>
+    </section>
+  )
 }
 
 /** Up to four times side by side: everyone's local hour, who is missing or stretched, places, how fairly it is shared. */
@@ -166,6 +192,7 @@ export const CompareSheet = ({
               </tr>
             </tbody>
           </table>
+          <Balance arranging={arranging} time={times[0]} />
         </div>
       )}
     </Sheet>

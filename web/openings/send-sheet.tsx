@@ -65,7 +65,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
         .filter((one) => one.id !== (of || me.id))
         .map(({ id, required }) => ({ id, required })),
       guests: brief.guests.map((one) => ({ ...one })),
-      places: [...brief.places],
+      places: chosenPlaces.map((place) => place.id),
       hold: brief.hold,
       ...(of ? { of } : {}),
     }
@@ -89,7 +89,11 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   }
   const alternatives = alternativesIn(error)
   const swap = (placeId: string) => {
-    change({ places: brief.places.map((id) => (id === alternatives?.placeId ? placeId : id)) })
+    // From here on they are these particular places, whichever way they were found.
+    change({
+      needs: [],
+      places: chosenPlaces.map(({ id }) => (id === alternatives?.placeId ? placeId : id)),
+    })
     setError(null)
   }
   const busy = state === 'sending'

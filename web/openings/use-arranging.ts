@@ -8,7 +8,7 @@ import {
 } from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
 import { during, type LaneTime } from '@marmot/core/availability'
-import { type Answer, type Asked, reasonsFor, ribbonFill } from '@marmot/core/openings'
+import { type Answer, type Asked, judge, reasonsFor, ribbonFill } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
 import { DAY, type Day, HOUR, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
@@ -27,7 +27,11 @@ export interface Member extends Asked {
   readonly person: Person | null
   readonly siteName: string
   readonly pending: boolean
+  /** Taken out of the search for a moment; still in the brief. */
+  readonly out: boolean
 }
+
+const NOBODY: ReadonlySet<string> = new Set()
 
 const NOTHING_FOUND: Answer = {
   found: { openings: [], bands: [], unknown: [], starts: 0, tried: 0 },
@@ -40,7 +44,7 @@ const NOTHING_FOUND: Answer = {
  * Everything Arrange shows, derived from the brief and what the server lets me see. The rows for the ribbon's weeks
  * are fetched once; moving the time or the lens computes on them at once.
  */
-export const useArranging = (brief: Brief, view: View) => {
+export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> = NOBODY) => {
   const { person: me, session } = useMe()
   const { zone, now, today, ribbonFirst } = view
   const at = useCallback((day: Day) => instantOf(zone, wallOf(day)), [zone])
@@ -65,12 +69,14 @@ export const useArranging = (brief: Brief, view: View) => {
   )
   const members = useMemo<Member[]>(() => {
     const siteName = (id: string) => session.sites.find((site) => site.id === id)?.name ?? ''
-    const known = brief.people.map(({ id, required }): Member => {
+    const known = brief.people.map(({ id, required, group }): Member => {
       const person = people.data?.people.find((each) => each.id === id) ?? (id === me.id ? me : null)
       const theirs = lanes.get(id)
       return {
         id,
         required,
+        ...(group ? { group } : {}),
+        out: out.has(id),
         time: theirs ?? unknownLane(person?.zone ?? me.zone),
         name: person?.name ?? '…',
         person,
@@ -83,6 +89,7 @@ export const useArranging = (brief: Brief, view: View) => {
       return {
         id: guest.address,
         required: guest.required,
+        out: out.has(guest.address),
         time: unknownLane(me.zone),
         name,
         person: null,
@@ -91,14 +98,16 @@ export const useArranging = (brief: Brief, view: View) => {
       }
     })
     return [...known, ...guests]
-  }, [brief.people, brief.guests, people.data, lanes, me, session.sites])
+  }, [brief.people, brief.guests, people.data, lanes, me, session.sites, out])
 
   const settled = !members.some((member) => member.pending) && !time.isPlaceholderData && !placesPending
   const alone = members.length < 2
 
   // What the search rests on; the chosen time, the title and the words are not among it.
-  const { people: asked, guests, groups, minutes, fromDay, toDay, step, rules } = brief
+  const { guests: guestsIn, groups, minutes, fromDay, toDay, step, rules } = brief
   const { places: placesAsked, needs, placesMust, series, hold } = brief
+  const asked = useMemo(() => brief.people.filter((one) => !out.has(one.id)), [brief.people, out])
+  const guests = useMemo(() => guestsIn.filter((one) => !out.has(one.address)), [guestsIn, out])
   const wire = useMemo<Brief>(
     () => ({
       title: '',
@@ -197,7 +206,10 @@ export const useArranging = (brief: Brief, view: View) => {
 
   const chosen =
     brief.start === null ? null : { start: brief.start, end: brief.start + brief.minutes * MINUTE }
-  const chosenPlaces = brief.places.flatMap((id) => places.find((place) => place.id === id) ?? [])
+  const judged = search && chosen ? judge(search.brief, chosen) : null
+  // Particular places, and those that were matched with what is needed at the chosen time.
+  const matched = brief.needs.length > 0 ? (judged?.places?.places.flatMap((id) => id ?? []) ?? []) : []
+  const chosenPlaces = [...new Set([...brief.places, ...matched])].flatMap((id) => placesById.get(id) ?? [])
   return {
     me,
     zone,
@@ -225,7 +237,9 @@ export const useArranging = (brief: Brief, view: View) => {
     seats,
     roomsAt,
     chosen,
+    judged,
     chosenPlaces,
+    asked: members.filter((member) => !member.out),
     reasons: chosen ? reasonsFor(members, chosen) : [],
     placeReasons: chosen
       ? chosenPlaces.map((place) => ({

@@ -1,5 +1,5 @@
 import { putHold, readHold, releaseHold } from '@marmot/contract/openings'
-import { MINUTE, toWall, wallText } from '@marmot/core/time'
+import { type Instant, MINUTE, shortTime, toWall, wallText } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
@@ -9,7 +9,7 @@ import type { Arranging } from './use-arranging.ts'
 
 const HELD_MINUTES = 15
 
-/** The hold of the brief in hand: my time and its places, kept for a quarter of an hour, gone by itself. */
+/** The hold of the brief in hand: my time and its places, kept for a quarter of an hour or until a day, gone by itself. */
 export const useHold = (arranging: Arranging) => {
   const { brief, change } = useBrief()
   const queries = useQueryClient()
@@ -28,7 +28,7 @@ export const useHold = (arranging: Arranging) => {
   }, [gone, until, now, change])
   const again = () => queries.invalidateQueries()
 
-  const keep = async () => {
+  const keep = async (until: Instant = now + HELD_MINUTES * MINUTE) => {
     if (!chosen) return
     const holdId = brief.hold ?? crypto.randomUUID()
     setTaking(true)
@@ -40,12 +40,12 @@ export const useHold = (arranging: Arranging) => {
           starts: wallText(toWall(zone, chosen.start)),
           minutes: brief.minutes,
           zone: me.zone,
-          places: [...brief.places],
-          until: new Date(now + HELD_MINUTES * MINUTE).toISOString(),
+          places: arranging.chosenPlaces.map((place) => place.id),
+          until: new Date(until).toISOString(),
         },
       })
       change({ hold: holdId })
-      toast.success(`Held for ${HELD_MINUTES} minutes. Others see it as held.`)
+      toast.success(`Held until ${shortTime(until, zone)}. Others see it as held.`)
     } catch (error) {
       toast.error(problemWords(error))
     }

@@ -1,3 +1,4 @@
+import type { Brief } from '@marmot/contract/openings'
 import type { Blocker, Change, Help, Opening, WhyNot } from '@marmot/core/openings'
 import { minutesOf } from '@marmot/core/openings'
 import {
@@ -50,6 +51,20 @@ export const blockerWords = (blocker: Blocker, names: Names): string => {
     default:
       return `${name} is ${blocker.kind}${until(blocker, names.zone)}`
   }
+}
+
+/** What is asked of places: "2 rooms in Nairobi with 2 screens". */
+export const needWords = (need: Brief['needs'][number], names: Names): string => {
+  const many = need.kind === 'equipment' ? 'pieces of equipment' : `${need.kind}s`
+  const one = need.kind === 'equipment' ? 'equipment' : `a ${need.kind}`
+  const features = Object.entries(need.features).map(([name, count]) =>
+    count > 1 ? `${count} ${name}` : name,
+  )
+  return [
+    need.count > 1 ? `${need.count} ${many}` : one,
+    need.siteId ? `in ${names.site(need.siteId)}` : 'on each site',
+    ...(features.length ? [`with ${listed(features)}`] : []),
+  ].join(' ')
 }
 
 /** Why there is no opening, in a sentence. */

@@ -1,0 +1,243 @@
+import { type DayOfOpenings, type Help, type Opening, openingsByDay } from '@marmot/core/openings'
+import { clockText, minuteOf, shortDay, shortTime, toWall, weekStart } from '@marmot/core/time'
+import { toast } from 'sonner'
+import type { Arranging } from './use-arranging.ts'
+import { helpWords, listed, partsWords, scoreLines, whyWords } from './words.ts'
+
+const MOST_CARDS = 12
+const MOST_ALTERNATIVES = 4
+
+const Card = ({
+  arranging,
+  day,
+  onTake,
+}: {
+  arranging: Arranging
+  day: DayOfOpenings
+  onTake: (opening: Opening) => void
+}) => {
+  const { asked: members, zone, chosen, names } = arranging
+  const all = [day.best, ...day.others]
+  const isHere = (each: Opening) => chosen !== null && chosen.start >= each.from && chosen.start <= each.to
+  // The card shows the alternative that one has chosen; the best otherwise.
+  const opening = all.find(isHere) ?? day.best
+  const here = isHere(opening)
+  const known = members.filter((member) => member.time.known).length
+  const place = placesOfOpening(arranging, opening)
+  const reasons = partsWords(opening, names)
+  const unknown = members.length - known
+  const missing = opening.parts.missing.length
+  const count = unknown
+    ? `${known - missing} free, ${unknown} unknown`
+    : missing
+      ? `${known - missing} of ${known} free`
+      : `all ${known} free`
+  const others = all.filter((each) => each !== opening).slice(0, MOST_ALTERNATIVES)
+  return (
+    <li
+      className={`flex h-full w-[212px] shrink-0 flex-col rounded-lg border-2 bg-ground hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
+    >
+      <button
+        type="button"
+        onClick={() => onTake(opening)}
+        aria-current={here || undefined}
+        title={scoreLines(opening, names).join('\n')}
+        className="flex w-full flex-1 flex-col rounded-lg px-2.5 pt-1 text-left leading-snug"
+      >
+        <span className="flex w-full items-baseline justify-between gap-2">
+          <b className="whitespace-nowrap text-[14.5px]">{shortTime(opening.start, zone)}</b>
+          <span className="truncate text-[12.5px]" title={place.words}>
+            {place.short}
+          </span>
+        </span>
+        <span className="w-full truncate text-sm">{count}</span>
+        <span className="w-full truncate text-[12.5px] text-soft">
+          {reasons.length ? reasons.join(', ') : 'inside everybody’s hours'}
+        </span>
+      </button>
+      {others.length > 0 && (
+        <span className="flex gap-1 px-2 pb-1 text-[12.5px]">
+          <span className="self-center text-soft">or</span>
+          {others.map((other) => (
+            <button
+              key={other.from}
+              type="button"
+              className="min-h-[25px] rounded px-1 underline decoration-soft/60 underline-offset-2 hover:bg-paper"
+              title={scoreLines(other, names).join('\n')}
+              onClick={() => onTake(other)}
+            >
+              {clockText(minuteOf(toWall(zone, other.start)))}
+            </button>
+          ))}
+        </span>
+      )}
+    </li>
+  )
+}
+
+/** The places of an opening: those it was matched with, else a room that is free then. */
+const placesOfOpening = (arranging: Arranging, opening: Opening): { short: string; words: string } => {
+  const matched = opening.parts.places
+  if (matched) {
+    const found = matched.places.flatMap((id) => arranging.placesById.get(id ?? '')?.name ?? [])
+    const lacking = matched.lacking ? `, ${matched.lacking} missing` : ''
+    return {
+      short: `${found.join(' + ')}${lacking}`,
+      words: `The places that fit best: ${listed(found)}${lacking}`,
+    }
+  }
+  const place = arranging.roomsAt(opening)[0]
+  return place
+    ? { short: place.name, words: `${place.name} is free` }
+    : { short: 'no room', words: 'No room that seats you is free' }
+}
+
+/** When there is no opening: who or what is in the way, and what little change would help. */
+const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help: Help) => void }) => {
+  const { why, help, searching, names, brief } = arranging
+  const busy = searching.share < 1
+  return (
+    <div className="flex flex-col gap-1.5 py-1 text-sm">
+      <p>
+        <b>No time suits everybody.</b> {why ? whyWords(why, names) : ''}
+      </p>
+      <fieldset aria-label="What would help" className="flex flex-wrap items-center gap-1.5">
+        <span className="text-soft">
+          {help.length
+            ? 'What would help:'
+            : busy
+              ? 'Trying what would help…'
+              : 'No small change helps. Widen the window or take somebody out.'}
+        </span>
+        {help.map((each) => (
+          <button
+            key={JSON.stringify(each.changes)}
+            type="button"
+            onClick={() => onHelp(each)}
+            className="rounded-full border border-gentian/60 px-2.5 py-0.5 text-left hover:bg-gentian/12"
+          >
+            {helpWords(each, names)}{' '}
+            <b className="whitespace-nowrap">
+              {each.openings} {each.openings === 1 ? 'opening' : 'openings'}
+              {each.second === undefined ? '' : ` and ${each.second}`}
+            </b>
+          </button>
+        ))}
+        {busy && (
+          <>
+            <progress
+              className="w-24 accent-gentian"
+              aria-label="How much was tried"
+              value={searching.share}
+            />
+            <button
+              type="button"
+              className="rounded px-1.5 underline underline-offset-2"
+              onClick={searching.stop}
+            >
+              Stop
+            </button>
+          </>
+        )}
+        {searching.stopped && <span className="text-soft">Stopped: not everything was tried.</span>}
+      </fieldset>
+      <DayByDay arranging={arranging} />
+      {brief.minutes > 0 && arranging.found.unknown.length > 0 && <Unknown arranging={arranging} />}
+    </div>
+  )
+}
+
+/** Why each day of the window without an opening has none, week by week. */
+const DayByDay = ({ arranging }: { arranging: Arranging }) => {
+  const { days, names } = arranging
+  if (days.length === 0) return null
+  const weeks = [...new Set(days.map((each) => weekStart(each.day)))]
+  return (
+    <details className="text-[12.5px]">
+      <summary className="inline-block min-h-[25px] cursor-pointer rounded px-1 text-soft">
+        Why not on{' '}
+        {days.length === 1
+          ? 'the other day'
+          : `${days.length} ${arranging.found.openings.length ? 'other days' : 'days'}`}
+      </summary>
+      <div className="flex max-h-40 flex-wrap gap-x-8 gap-y-2 overflow-y-auto py-1">
+        {weeks.map((monday) => (
+          <ul key={monday} aria-label={`Week of ${shortDay(monday)}`}>
+            {days
+              .filter((each) => weekStart(each.day) === monday)
+              .map((each) => (
+                <li key={each.day}>
+                  <b>{shortDay(each.day)}</b> {whyWords(each, names)}
+                </li>
+              ))}
+          </ul>
+        ))}
+      </div>
+    </details>
+  )
+}
+
+/** People whose time nobody can see, counted apart, with what to do about them. */
+const Unknown = ({ arranging }: { arranging: Arranging }) => {
+  const { found, names, zone } = arranging
+  if (found.unknown.length === 0) return null
+  const times = openingsByDay(found.openings, arranging.me.zone, 3).map(({ best }) =>
+    shortTime(best.start, zone),
+  )
+  const who = listed(found.unknown.map(names.person))
+  const ask = async () => {
+    const text = `When could you come? ${times.join('; ')} (${arranging.me.zone.split('/').pop()?.replace(/_/g, ' ')} time)`
+    await navigator.clipboard.writeText(text).then(
+      () => toast.success('The best times are copied, to paste into a message.'),
+      () => toast.error('The browser does not allow copying here.'),
+    )
+  }
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-[12.5px] text-soft">
+      The time of {who} is unknown and not counted as free.
+      {times.length > 0 && (
+        <button
+          type="button"
+          className="min-h-[25px] rounded px-1 underline underline-offset-2"
+          onClick={ask}
+        >
+          Copy the best times to ask them
+        </button>
+      )}
+    </p>
+  )
+}
+
+/** The openings as cards, a day each, best first; or what stands in the way and what would help. */
+export const Cards = ({
+  arranging,
+  onTake,
+  onHelp,
+}: {
+  arranging: Arranging
+  onTake: (opening: Opening) => void
+  onHelp: (help: Help) => void
+}) => {
+  const { found, me, alone, settled, refused, searching } = arranging
+  if (alone)
+    return <p className="py-2 text-soft text-sm">The openings will stand here as cards, best first.</p>
+  if (refused) return <p className="py-2 text-sm">{refused}</p>
+  if (!settled || !searching.answer)
+    return <p className="animate-pulse py-2 text-soft text-sm">Looking for openings…</p>
+  const days = openingsByDay(found.openings, me.zone, MOST_CARDS)
+  if (days.length === 0) return <NoOpening arranging={arranging} onHelp={onHelp} />
+  return (
+    <>
+      <ul
+        aria-label="Openings, best first"
+        className="-mx-1 flex items-stretch gap-1.5 overflow-x-auto px-1 pb-1"
+      >
+        {days.map((day) => (
+          <Card key={day.best.from} arranging={arranging} day={day} onTake={onTake} />
+        ))}
+      </ul>
+      <Unknown arranging={arranging} />
+      <DayByDay arranging={arranging} />
+    </>
+  )
+}

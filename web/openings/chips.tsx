@@ -1,0 +1,296 @@
+import type { Brief } from '@marmot/contract/openings'
+import { STEPS } from '@marmot/core/openings'
+import {
+  clockText,
+  dayOf,
+  dayText,
+  lengthInWords,
+  parseLength,
+  shortDay,
+  WEEKDAYS,
+  wallFromText,
+} from '@marmot/core/time'
+import { ChevronDown } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { type ReactNode, useState } from 'react'
+import { Button } from '../ui/parts.tsx'
+import { useBrief } from './brief.tsx'
+
+const LENGTHS = [15, 30, 45, 60, 90, 120]
+const WINDOWS = [7, 14, 28, 42]
+
+/** A part of the brief in words; pressed, it opens to be changed. */
+export const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
+  <Popover.Root>
+    <Popover.Trigger
+      className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade"
+      aria-label={`${label}: ${words}`}
+    >
+      {words} <ChevronDown size={13} aria-hidden />
+    </Popover.Trigger>
+    <Popover.Portal>
+      <Popover.Content
+        side="top"
+        align="start"
+        sideOffset={6}
+        aria-label={label}
+        className="z-40 w-80 max-w-[92vw] rounded-lg border border-line bg-paper p-3 shadow-xl"
+      >
+        {children}
+      </Popover.Content>
+    </Popover.Portal>
+  </Popover.Root>
+)
+
+export const LengthChip = () => {
+  const { brief, change } = useBrief()
+  const [typed, setTyped] = useState('')
+  const minutes = parseLength(typed)
+  return (
+    <Chip label="Length" words={lengthInWords(brief.minutes)}>
+      <div className="flex flex-wrap gap-1.5">
+        {LENGTHS.map((each) => (
+          <Popover.Close key={each} asChild>
+            <Button
+              aria-pressed={brief.minutes === each}
+              className={brief.minutes === each ? 'border-gentian font-semibold' : ''}
+              onClick={() => change({ minutes: each })}
+            >
+              {lengthInWords(each)}
+            </Button>
+          </Popover.Close>
+        ))}
+      </div>
+      <form
+        className="mt-2 flex gap-2"
+        onSubmit={(event) => {
+          event.preventDefault()
+          if (minutes) change({ minutes })
+        }}
+      >
+        <input
+          aria-label="Another length"
+          placeholder="Another: 50m, 1h20"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          className="w-full min-w-0 rounded-md border border-soft/50 bg-paper px-2 py-1"
+        />
+        <Button type="submit" disabled={!minutes}>
+          {minutes ? lengthInWords(minutes) : 'Set'}
+        </Button>
+      </form>
+    </Chip>
+  )
+}
+
+export const WindowChip = ({ today }: { today: number }) => {
+  const { brief, change } = useBrief()
+  const words = `${shortDay(brief.fromDay)} to ${shortDay(brief.toDay - 1)}`
+  const set = (part: 'fromDay' | 'toDay', text: string) => {
+    const wall = wallFromText(`${text}T00:00`)
+    if (wall === null) return
+    const day = dayOf(wall)
+    if (part === 'fromDay') change({ fromDay: day, toDay: Math.max(brief.toDay, day + 1) })
+    else change({ toDay: day + 1, fromDay: Math.min(brief.fromDay, day) })
+  }
+  const field = 'rounded-md border border-soft/50 bg-paper px-2 py-1'
+  return (
+    <Chip label="Window" words={words}>
+      <div className="flex flex-wrap gap-1.5">
+        {WINDOWS.map((days) => (
+          <Popover.Close key={days} asChild>
+            <Button onClick={() => change({ fromDay: today, toDay: today + days })}>
+              {days === 7 ? 'A week' : `${days / 7} weeks`}
+            </Button>
+          </Popover.Close>
+        ))}
+      </div>
+      <div className="mt-2 grid grid-cols-2 gap-2 text-sm">
+        <label className="flex flex-col">
+          From
+          <input
+            type="date"
+            className={field}
+            value={dayText(brief.fromDay)}
+            onChange={(event) => set('fromDay', event.target.value)}
+          />
+        </label>
+        <label className="flex flex-col">
+          To
+          <input
+            type="date"
+            className={field}
+            value={dayText(brief.toDay - 1)}
+            onChange={(event) => set('toDay', event.target.value)}
+          />
+        </label>
+      </div>
+    </Chip>
+  )
+}
+
+/** How far openings may reach into people's own time, in words. */
+const stretchWords = (stretch: number | null): string =>
+  stretch === 0
+    ? 'inside working hours'
+    : stretch === null
+      ? 'any hour'
+      : `up to ${lengthInWords(stretch)} outside hours`
+
+const STRETCHES = [0, 30, 60, 120, 240, null] as const
+
+/** A count from 1 on, or none. */
+export const CountField = ({
+  label,
+  none,
+  most,
+  value,
+  onCount,
+}: {
+  label: string
+  none: string
+  most: number
+  value: number | null
+  onCount: (count: number | null) => void
+}) => (
+  <label className="flex flex-col">
+    {label}
+    <input
+      type="number"
+      min={1}
+      max={most}
+      className="w-full min-w-0 rounded-md border border-soft/50 bg-paper px-2 py-1"
+      value={value ?? ''}
+      placeholder={none}
+      onChange={(event) =>
+        onCount(
+          event.target.value === ''
+            ? null
+            : Math.max(1, Math.min(most, Math.round(event.target.valueAsNumber))),
+        )
+      }
+    />
+  </label>
+)
+
+export const RulesChip = () => {
+  const { brief, change } = useBrief()
+  const { rules } = brief
+  const set = (next: Partial<Brief['rules']>) => change({ rules: { ...rules, ...next } })
+  const field = 'w-full min-w-0 rounded-md border border-soft/50 bg-paper px-2 py-1'
+  const hour = (name: 'earliest' | 'latest', label: string) => (
+    <label className="flex flex-col">
+      {label}
+      <select
+        className={field}
+        value={rules[name] ?? ''}
+        onChange={(event) => set({ [name]: event.target.value === '' ? null : Number(event.target.value) })}
+      >
+        <option value="">none</option>
+        {Array.from({ length: 23 }, (_, i) => (i + 1) * 60).map((minute) => (
+          <option key={minute} value={minute}>
+            {clockText(minute)}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+  const number = (name: 'before' | 'after' | 'notice', label: string, most: number) => (
+    <label className="flex flex-col">
+      {label}
+      <input
+        type="number"
+        min={0}
+        max={most}
+        step={5}
+        className={field}
+        value={rules[name]}
+        onChange={(event) =>
+          set({ [name]: Math.max(0, Math.min(most, Math.round(event.target.valueAsNumber || 0))) })
+        }
+      />
+    </label>
+  )
+  return (
+    <Chip label="Rules" words={stretchWords(rules.stretch)}>
+      <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
+        <fieldset className="flex flex-wrap gap-1.5">
+          <legend className="mb-1 font-semibold">How far outside their hours</legend>
+          {STRETCHES.map((stretch) => (
+            <Button
+              key={String(stretch)}
+              aria-pressed={rules.stretch === stretch}
+              className={rules.stretch === stretch ? 'border-gentian font-semibold' : ''}
+              onClick={() => set({ stretch })}
+            >
+              {stretch === 0 ? 'Not at all' : stretch === null ? 'Any hour' : lengthInWords(stretch)}
+            </Button>
+          ))}
+        </fieldset>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={rules.lunch}
+            onChange={(event) => set({ lunch: event.target.checked })}
+          />
+          Keep lunch breaks
+        </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={rules.tentative}
+            onChange={(event) => set({ tentative: event.target.checked })}
+          />
+          Tentative and held time may be used
+        </label>
+        <fieldset className="flex flex-wrap gap-x-3 gap-y-1">
+          <legend className="mb-1 font-semibold">Weekdays</legend>
+          {WEEKDAYS.map((name, i) => (
+            <label key={name} className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={rules.weekdays.includes(i + 1)}
+                onChange={(event) =>
+                  set({
+                    weekdays: event.target.checked
+                      ? [...rules.weekdays, i + 1].sort()
+                      : rules.weekdays.filter((each) => each !== i + 1),
+                  })
+                }
+              />
+              {name.slice(0, 3)}
+            </label>
+          ))}
+        </fieldset>
+        <div className="grid grid-cols-2 gap-2">
+          {hour('earliest', 'Not before, for anyone')}
+          {hour('latest', 'Not after, for anyone')}
+          {number('before', 'Minutes free before', 240)}
+          {number('after', 'Minutes free after', 240)}
+          {number('notice', 'Minutes of notice', 20_160)}
+          <CountField
+            label="Most a day for each"
+            none="no limit"
+            most={20}
+            value={rules.mostADay}
+            onCount={(mostADay) => set({ mostADay })}
+          />
+          <label className="flex flex-col">
+            Starts every
+            <select
+              className={field}
+              value={brief.step}
+              onChange={(event) => change({ step: Number(event.target.value) })}
+            >
+              {STEPS.map((step) => (
+                <option key={step} value={step}>
+                  {lengthInWords(step)}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      </div>
+    </Chip>
+  )
+}

@@ -1,0 +1,95 @@
+import {
+  clockText,
+  dayOf,
+  instantOf,
+  minuteOf,
+  shortDay,
+  shortTime,
+  toWall,
+  wallOf,
+  weekdayOf,
+} from '@marmot/core/time'
+import { ChevronDown } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { Button } from '../ui/parts.tsx'
+import type { Arranging } from './use-arranging.ts'
+import type { HoldInHand } from './use-hold.ts'
+
+const EVENING = 18 * 60
+const FRIDAY = 5
+const MOST_DAYS = 13
+
+/** Until when one can hold: this evening, tomorrow's, Friday's, a week's; never past the chosen time itself. */
+const untils = ({ zone, now, today, chosen }: Arranging): { at: number; words: string }[] => {
+  const evening = (day: number) => instantOf(zone, wallOf(day, EVENING))
+  const friday = today + ((FRIDAY - weekdayOf(today) + 7) % 7)
+  const days = [today, today + 1, friday, today + 7, today + MOST_DAYS]
+  return [...new Set(days)]
+    .sort((a, b) => a - b)
+    .map((day) => ({
+      at: evening(day),
+      words:
+        day === today ? 'this evening' : day === today + 1 ? 'tomorrow evening' : `${shortDay(day)}, 18:00`,
+    }))
+    .filter(({ at }) => at > now && chosen !== null && at <= chosen.start)
+}
+
+/** Holding the chosen time and its places while one decides: for a quarter of an hour, or until a day. */
+export const HoldButton = ({ arranging, hold }: { arranging: Arranging; hold: HoldInHand }) => {
+  if (!arranging.chosen) return null
+  const { zone, now } = arranging
+  if (hold.until !== null && hold.here) {
+    const day = dayOf(toWall(zone, hold.until))
+    const until =
+      day === dayOf(toWall(zone, now))
+        ? clockText(minuteOf(toWall(zone, hold.until)))
+        : shortTime(hold.until, zone)
+    return (
+      <Button onClick={hold.release} title="Let it go (h)">
+        Held until {until}: let go
+      </Button>
+    )
+  }
+  const longer = untils(arranging)
+  return (
+    <span className="flex">
+      <Button
+        onClick={() => hold.keep()}
+        disabled={hold.taking}
+        title="Keep my time and the places for 15 minutes (h)"
+        className={longer.length ? 'rounded-r-none' : ''}
+      >
+        {hold.taking ? 'Taking…' : hold.until !== null ? 'Hold this time instead' : 'Hold for 15 min'}
+      </Button>
+      {longer.length > 0 && (
+        <Popover.Root>
+          <Popover.Trigger
+            aria-label="Hold for longer"
+            disabled={hold.taking}
+            className="grid w-8 place-items-center rounded-r-md border border-soft/50 border-l-0 bg-paper hover:bg-shade"
+          >
+            <ChevronDown size={15} aria-hidden />
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content
+              side="top"
+              align="end"
+              sideOffset={6}
+              aria-label="Hold until"
+              className="z-40 flex w-52 flex-col gap-1 rounded-lg border border-line bg-paper p-2 shadow-xl"
+            >
+              <span className="px-2 text-soft text-sm">Hold until</span>
+              {longer.map(({ at, words }) => (
+                <Popover.Close key={at} asChild>
+                  <Button tone="quiet" className="justify-start!" onClick={() => hold.keep(at)}>
+                    {words}
+                  </Button>
+                </Popover.Close>
+              ))}
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
+      )}
+    </span>
+  )
+}

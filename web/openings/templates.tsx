@@ -1,0 +1,150 @@
+import {
+  type Brief,
+  deleteTemplate,
+  listTemplates,
+  putTemplate,
+  type Template,
+} from '@marmot/contract/openings'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { X } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { call, problemWords } from '../app/api.ts'
+import { Button, Field } from '../ui/parts.tsx'
+import { useBrief } from './brief.tsx'
+
+const KEY = ['templates']
+
+/** A kept brief as one for today: its window moved on, nothing chosen, nothing held. */
+const fromToday = (kept: Brief, today: number): Brief => ({
+  ...kept,
+  fromDay: today,
+  toDay: today + Math.max(1, kept.toDay - kept.fromDay),
+  start: null,
+  hold: null,
+})
+
+const useTemplates = () => {
+  const queries = useQueryClient()
+  const { brief, change } = useBrief()
+  const list = useQuery({ queryKey: KEY, queryFn: () => call(listTemplates), staleTime: 60_000 })
+  const again = () => queries.invalidateQueries({ queryKey: KEY })
+  const put = (id: string, name: string, kept: Brief) =>
+    call(putTemplate, {
+      params: { templateId: id },
+      body: { name, brief: { ...kept, start: null, hold: null } },
+    })
+  const told = (work: Promise<unknown>) =>
+    work.then(again).catch((error) => {
+      toast.error(problemWords(error))
+    })
+  return {
+    templates: list.data?.templates ?? [],
+    /** Puts a template into the brief in hand; another step back takes it out again. */
+    take: (template: Template, today: number) => {
+      change(fromToday(template.brief, today))
+      told(put(template.id, template.name, template.brief))
+    },
+    keep: (name: string) => told(put(crypto.randomUUID(), name, brief)),
+    forget: (template: Template) =>
+      told(
+        call(deleteTemplate, { params: { templateId: template.id } }).then(() =>
+          toast(`Forgotten: ${template.name}`, {
+            action: { label: 'Undo', onClick: () => told(put(template.id, template.name, template.brief)) },
+          }),
+        ),
+      ),
+  }
+}
+
+/** The briefs one has kept, offered while nothing is in hand yet. */
+export const TemplateRow = ({ today }: { today: number }) => {
+  const { templates, take, forget } = useTemplates()
+  if (templates.length === 0) return null
+  return (
+    <fieldset aria-label="Templates" className="flex flex-wrap items-center gap-1.5 text-sm">
+      <span className="text-soft">Or begin with a template:</span>
+      {templates.map((template) => (
+        <span
+          key={template.id}
+          className="flex items-center rounded-full border border-soft/50 hover:bg-shade"
+        >
+          <button
+            type="button"
+            className="min-h-[25px] rounded-l-full py-0.5 pr-1 pl-3"
+            onClick={() => take(template, today)}
+          >
+            {template.name}
+          </button>
+          <button
+            type="button"
+            aria-label={`Forget ${template.name}`}
+            className="grid size-[25px] place-items-center rounded-full text-soft hover:text-ink"
+            onClick={() => forget(template)}
+          >
+            <X size={13} aria-hidden />
+          </button>
+        </span>
+      ))}
+    </fieldset>
+  )
+}
+
+/** Keeps the brief in hand as a template, under a name. */
+export const KeepTemplate = () => {
+  const { brief } = useBrief()
+  const { keep } = useTemplates()
+  const [open, setOpen] = useState(false)
+  const [name, setName] = useState('')
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(next) => {
+        setOpen(next)
+        setName(brief.title)
+      }}
+    >
+      <Popover.Trigger className="min-h-[25px] whitespace-nowrap rounded px-1 text-soft text-sm underline underline-offset-2 hover:text-ink max-md:hidden">
+        Keep as a template
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="end"
+          sideOffset={6}
+          aria-label="Keep as a template"
+          className="z-40 w-72 rounded-lg border border-line bg-paper p-3 shadow-xl"
+        >
+          <form
+            className="flex flex-col gap-2"
+            onSubmit={(event) => {
+              event.preventDefault()
+              if (!name.trim()) return
+              keep(name.trim()).then(() => toast.success(`Kept: ${name.trim()}`))
+              setOpen(false)
+            }}
+          >
+            <Field
+              label="Name of the template"
+              hint="People, rules, places and length are kept; the time is not."
+            >
+              {(props) => (
+                <input
+                  {...props}
+                  value={name}
+                  maxLength={60}
+                  placeholder="Fortnightly station call"
+                  onChange={(event) => setName(event.target.value)}
+                />
+              )}
+            </Field>
+            <Button type="submit" disabled={!name.trim()}>
+              Keep it
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
