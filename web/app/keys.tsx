@@ -19,9 +19,11 @@ const KeysContext = createContext<{
   list: () => readonly Key[]
 } | null>(null)
 
+/** Whether a key belongs to what one is in: a tick box takes none but the space bar. */
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
-  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) &&
+  !(target instanceof HTMLInputElement && target.type === 'checkbox')
 
 /** Listens for the keys of the screen and shows their list on `?`. */
 export const WithKeys = ({ children }: { children: ReactNode }) => {

@@ -148,7 +148,8 @@ export const useDrag = (
     const row = under ?? now?.row ?? rows[0]
     const at = row ? timeAt(event.clientX, row.axis) : null
     if (!row || at === null) return
-    plumb.set(snap(at, PLUMB_STEP, home))
+    const onLabel = event.target instanceof HTMLElement && event.target.closest('.row-label, .ruler-title')
+    plumb.set(onLabel && !now ? null : snap(at, PLUMB_STEP, home))
     if (!now || now.mode === 'press') return
     const far = Math.hypot(event.clientX - now.from.x, event.clientY - now.from.y) >= SLACK_PX
     if (!far && !now.moved) return

@@ -33,6 +33,7 @@ export const BalanceChart = ({
     const canvas = ref.current
     if (!canvas) return
     const ink = colour(canvas, '--ink')
+    Chart.defaults.font.family = getComputedStyle(canvas).fontFamily
     const shown: readonly Borne[] = JSON.parse(text)
     const chart = new Chart(canvas, {
       type: 'bar',

@@ -137,7 +137,11 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
       <Label
         mark={
           <>
-            {!isMe && <Tick member={member} onToggle={() => actions.toggleOut(member.id)} />}
+            {isMe ? (
+              <span className="-ml-4.5 w-6 shrink-0" />
+            ) : (
+              <Tick member={member} onToggle={() => actions.toggleOut(member.id)} />
+            )}
             <RequiredMark member={member} isMe={isMe} onToggle={() => actions.toggleRequired(member.id)} />
           </>
         }

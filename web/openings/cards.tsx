@@ -154,7 +154,7 @@ const DayByDay = ({ arranging }: { arranging: Arranging }) => {
   const weeks = [...new Set(days.map((each) => weekStart(each.day)))]
   return (
     <details className="text-[12.5px]">
-      <summary className="inline-block min-h-[25px] cursor-pointer rounded px-1 text-soft">
+      <summary className="inline-block min-h-[25px] cursor-pointer rounded px-1 text-soft underline underline-offset-2 hover:text-ink">
         Why not on{' '}
         {days.length === 1
           ? 'the other day'

@@ -83,17 +83,47 @@ export const LengthChip = () => {
   )
 }
 
+/** Days further from today than this are half typed: 0002 on the way to 2027. */
+const FARTHEST_DAYS = 1100
+
+/** A day, typed or picked. While it is being typed it is nobody's business but the field's. */
+const DayField = ({
+  label,
+  day,
+  today,
+  onDay,
+}: {
+  label: string
+  day: number
+  today: number
+  onDay: (day: number) => void
+}) => {
+  const [typed, setTyped] = useState<string | null>(null)
+  return (
+    <label className="flex flex-col">
+      {label}
+      <input
+        type="date"
+        className="rounded-md border border-soft/50 bg-paper px-2 py-1"
+        value={typed ?? dayText(day)}
+        onChange={(event) => {
+          setTyped(event.target.value)
+          const wall = wallFromText(`${event.target.value}T00:00`)
+          if (wall !== null && Math.abs(dayOf(wall) - today) < FARTHEST_DAYS) onDay(dayOf(wall))
+        }}
+        onBlur={() => setTyped(null)}
+      />
+    </label>
+  )
+}
+
 export const WindowChip = ({ today }: { today: number }) => {
   const { brief, change } = useBrief()
   const words = `${shortDay(brief.fromDay)} to ${shortDay(brief.toDay - 1)}`
-  const set = (part: 'fromDay' | 'toDay', text: string) => {
-    const wall = wallFromText(`${text}T00:00`)
-    if (wall === null) return
-    const day = dayOf(wall)
+  const set = (part: 'fromDay' | 'toDay', day: number) => {
     if (part === 'fromDay') change({ fromDay: day, toDay: Math.max(brief.toDay, day + 1) })
     else change({ toDay: day + 1, fromDay: Math.min(brief.fromDay, day) })
   }
-  const field = 'rounded-md border border-soft/50 bg-paper px-2 py-1'
   return (
     <Chip label="Window" words={words}>
       <div className="flex flex-wrap gap-1.5">
@@ -106,24 +136,8 @@ export const WindowChip = ({ today }: { today: number }) => {
         ))}
       </div>
       <div className="mt-2 grid grid-cols-2 gap-2 text-sm">
-        <label className="flex flex-col">
-          From
-          <input
-            type="date"
-            className={field}
-            value={dayText(brief.fromDay)}
-            onChange={(event) => set('fromDay', event.target.value)}
-          />
-        </label>
-        <label className="flex flex-col">
-          To
-          <input
-            type="date"
-            className={field}
-            value={dayText(brief.toDay - 1)}
-            onChange={(event) => set('toDay', event.target.value)}
-          />
-        </label>
+        <DayField label="From" day={brief.fromDay} today={today} onDay={(day) => set('fromDay', day)} />
+        <DayField label="To" day={brief.toDay - 1} today={today} onDay={(day) => set('toDay', day)} />
       </div>
     </Chip>
   )

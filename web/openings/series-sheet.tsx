@@ -8,6 +8,7 @@ import {
   type SeriesRule,
   type SeriesSlot,
   searchSeries,
+  seriesAt,
   seriesEnd,
 } from '@marmot/core/openings'
 import {
@@ -69,6 +70,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const [error, setError] = useState<unknown>(null)
   const key = useRef({ of: '', key: '' })
 
+  const { start } = brief
   const ready = time.data && !time.isPlaceholderData && !pending
   const { slots, refused } = useMemo((): { slots: readonly SeriesSlot[]; refused: string | null } => {
     if (!time.data || !ready) return { slots: [], refused: null }
@@ -84,12 +86,16 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       past: {},
     })
     try {
-      return { slots: searchSeries(search, rule), refused: null }
+      const best = searchSeries(search, rule)
+      if (start === null) return { slots: best, refused: null }
+      // Whoever chose a time means that one: it comes first, with its clashes, and the best are offered beside it.
+      const own = seriesAt(search, rule, start)
+      return { slots: [own, ...best.filter((each) => each.first !== own.first)], refused: null }
     } catch (problem) {
       if (problem instanceof BadBrief) return { slots: [], refused: problem.message }
       throw problem
     }
-  }, [time.data, ready, wire, rule, me, members, places, soonest])
+  }, [time.data, ready, wire, rule, me, members, places, soonest, start])
 
   const slot = slots.find((each) => each.first === picked) ?? slots[0]
   const clashes = slot?.dates.filter(isClash) ?? []
@@ -221,6 +227,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                   className={each === slot ? 'border-gentian font-semibold' : ''}
                   onClick={() => setPicked(each.first)}
                 >
+                  {each.first === start ? 'as chosen: ' : ''}
                   {shortTime(each.first, zone)},{' '}
                   {each.clashes === 0
                     ? 'no clash'

@@ -105,7 +105,7 @@ export const KeepTemplate = () => {
         setName(brief.title)
       }}
     >
-      <Popover.Trigger className="min-h-[25px] whitespace-nowrap rounded px-1 text-soft text-sm underline underline-offset-2 hover:text-ink max-md:hidden">
+      <Popover.Trigger className="min-h-[25px] whitespace-nowrap rounded px-1 underline underline-offset-2 hover:text-ink">
         Keep as a template
       </Popover.Trigger>
       <Popover.Portal>

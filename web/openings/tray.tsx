@@ -235,16 +235,6 @@ export const Tray = ({
         <span className={open ? '' : 'max-md:hidden'}>
           <NeedsChip arranging={arranging} />
         </span>
-        {!untouched && (
-          <button
-            type="button"
-            className="rounded px-1.5 text-soft text-sm underline underline-offset-2 hover:text-ink max-md:hidden"
-            onClick={clear}
-          >
-            Start over
-          </button>
-        )}
-        {!arranging.alone && <KeepTemplate />}
         <span className="ml-auto flex items-center gap-2">
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
@@ -305,35 +295,49 @@ export const Tray = ({
             {untouched && <TemplateRow today={arranging.today} />}
           </div>
         </div>
-        {!arranging.alone && arranging.found.openings.length > 0 && (
-          <fieldset className="flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft max-md:hidden">
-            <button
-              type="button"
-              className="min-h-[25px] rounded px-1 text-ink underline underline-offset-2"
-              title="Compare times side by side (c)"
-              onClick={onCompare}
-            >
-              Compare them side by side
-            </button>
-            <span>n and p jump between openings, d and b between days;</span>
-            <label className="flex min-h-[25px] items-center gap-1.5">
-              <input
-                type="checkbox"
-                checked={jumps.optional}
-                onChange={(event) => onJumps({ ...jumps, optional: event.target.checked })}
-              />
-              only where the optional are free too
-            </label>
-            <label className="flex min-h-[25px] items-center gap-1.5">
-              <input
-                type="checkbox"
-                checked={jumps.places}
-                onChange={(event) => onJumps({ ...jumps, places: event.target.checked })}
-              />
-              only where the places can be had
-            </label>
-          </fieldset>
-        )}
+        <div className="flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft max-md:hidden">
+          {!arranging.alone && arranging.found.openings.length > 0 && (
+            <>
+              <button
+                type="button"
+                className="min-h-[25px] rounded px-1 text-ink underline underline-offset-2"
+                title="Compare times side by side (c)"
+                onClick={onCompare}
+              >
+                Compare them side by side
+              </button>
+              <span>n and p jump between openings, d and b between days;</span>
+              <label className="flex min-h-[25px] items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={jumps.optional}
+                  onChange={(event) => onJumps({ ...jumps, optional: event.target.checked })}
+                />
+                only where the optional are free too
+              </label>
+              <label className="flex min-h-[25px] items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={jumps.places}
+                  onChange={(event) => onJumps({ ...jumps, places: event.target.checked })}
+                />
+                only where the places can be had
+              </label>
+            </>
+          )}
+          {!untouched && (
+            <span className="ml-auto flex items-center gap-3">
+              {!arranging.alone && <KeepTemplate />}
+              <button
+                type="button"
+                className="min-h-[25px] rounded px-1 underline underline-offset-2 hover:text-ink"
+                onClick={clear}
+              >
+                Start over
+              </button>
+            </span>
+          )}
+        </div>
         {said && <p className="text-sm">{said}</p>}
       </div>
     </section>
