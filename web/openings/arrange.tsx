@@ -15,7 +15,7 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
-import { changedBrief } from './changed-brief.ts'
+import { changedBrief, secondOf } from './changed-brief.ts'
 import { CompareSheet } from './compare-sheet.tsx'
 import { SendSheet } from './send-sheet.tsx'
 import { SeriesSheet } from './series-sheet.tsx'
@@ -31,7 +31,7 @@ const MOST_LANE = 48
 
 /** When can these people meet, and where? The lanes of all of them, the openings as light, and the brief below. */
 export const Arrange = () => {
-  const { brief, change, undo } = useBrief()
+  const { brief, change, undo, setLater } = useBrief()
   useBriefUndo()
   const search = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
@@ -74,9 +74,17 @@ export const Arrange = () => {
     lookAt(opening.start)
   }
   const tryHelp = (help: Help) => {
+    const second = secondOf(brief, help.changes, arranging.me.id)
     change(changedBrief(brief, help.changes))
+    if (second) setLater(second)
     toast(`${helpWords(help, arranging.names)}.`, {
-      action: { label: 'Take it back', onClick: () => undo() },
+      action: {
+        label: 'Take it back',
+        onClick: () => {
+          undo()
+          if (second) setLater(null)
+        },
+      },
     })
   }
   const jump = (way: 1 | -1, by: 'opening' | 'day' = 'opening') => {

@@ -12,6 +12,9 @@ interface Hand {
   readonly change: (change: Change, gesture?: number) => void
   readonly clear: () => void
   readonly undo: () => boolean
+  /** The second of two meetings that one brief was split into, until it is taken up. */
+  readonly later: Brief | null
+  readonly setLater: (later: Brief | null) => void
   /** True when nothing has been put into it yet. */
   readonly untouched: boolean
 }
@@ -48,12 +51,16 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
     past: [],
     last: NOTHING,
   }))
+  const [later, setLater] = useState(() => kept(`${key}:later`))
   useEffect(() => {
     sessionStorage.setItem(key, JSON.stringify(brief))
-  }, [brief, key])
+    sessionStorage.setItem(`${key}:later`, JSON.stringify(later))
+  }, [brief, later, key])
   const value = useMemo<Hand>(
     () => ({
       brief,
+      later,
+      setLater,
       untouched:
         brief.people.length < 2 &&
         brief.guests.length === 0 &&
@@ -90,7 +97,7 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
         return true
       },
     }),
-    [brief, past.length, fresh],
+    [brief, later, past.length, fresh],
   )
   return <HandContext value={value}>{children}</HandContext>
 }

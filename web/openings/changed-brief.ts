@@ -39,6 +39,19 @@ const changed = (brief: Brief, change: Change): Partial<Brief> => {
   }
 }
 
+/** The brief of the second of two meetings, when the changes split one in two: the organizer is in both. */
+export const secondOf = (brief: Brief, changes: readonly Change[], organizerId: string): Brief | null => {
+  const split = changes.find((change) => change.kind === 'split')
+  if (!split) return null
+  return {
+    ...brief,
+    people: brief.people.filter((one) => one.id === organizerId || split.second.includes(one.id)),
+    guests: [],
+    start: null,
+    hold: null,
+  }
+}
+
 /** What of a brief becomes another by changes, one after the other: `applyChange` of core, for the brief in hand. */
 export const changedBrief = (brief: Brief, changes: readonly Change[]): Partial<Brief> => {
   const sofar: Partial<Brief> = {}

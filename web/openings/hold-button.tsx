@@ -1,6 +1,8 @@
 import {
   clockText,
+  type Day,
   dayOf,
+  type Instant,
   instantOf,
   minuteOf,
   shortDay,
@@ -8,6 +10,7 @@ import {
   toWall,
   wallOf,
   weekdayOf,
+  type ZoneTable,
 } from '@marmot/core/time'
 import { ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
@@ -20,7 +23,17 @@ const FRIDAY = 5
 const MOST_DAYS = 13
 
 /** Until when one can hold: this evening, tomorrow's, Friday's, a week's; never past the chosen time itself. */
-const untils = ({ zone, now, today, chosen }: Arranging): { at: number; words: string }[] => {
+export const holdsUntil = ({
+  zone,
+  now,
+  today,
+  start,
+}: {
+  zone: ZoneTable
+  now: Instant
+  today: Day
+  start: Instant
+}): { at: Instant; words: string }[] => {
   const evening = (day: number) => instantOf(zone, wallOf(day, EVENING))
   const friday = today + ((FRIDAY - weekdayOf(today) + 7) % 7)
   const days = [today, today + 1, friday, today + 7, today + MOST_DAYS]
@@ -31,13 +44,13 @@ const untils = ({ zone, now, today, chosen }: Arranging): { at: number; words: s
       words:
         day === today ? 'this evening' : day === today + 1 ? 'tomorrow evening' : `${shortDay(day)}, 18:00`,
     }))
-    .filter(({ at }) => at > now && chosen !== null && at <= chosen.start)
+    .filter(({ at }) => at > now && at <= start)
 }
 
 /** Holding the chosen time and its places while one decides: for a quarter of an hour, or until a day. */
 export const HoldButton = ({ arranging, hold }: { arranging: Arranging; hold: HoldInHand }) => {
-  if (!arranging.chosen) return null
-  const { zone, now } = arranging
+  const { zone, now, today, chosen } = arranging
+  if (!chosen) return null
   if (hold.until !== null && hold.here) {
     const day = dayOf(toWall(zone, hold.until))
     const until =
@@ -50,7 +63,7 @@ export const HoldButton = ({ arranging, hold }: { arranging: Arranging; hold: Ho
       </Button>
     )
   }
-  const longer = untils(arranging)
+  const longer = holdsUntil({ zone, now, today, start: chosen.start })
   return (
     <span className="flex">
       <Button

@@ -1,9 +1,12 @@
 import { emptyBrief } from '@marmot/contract/openings'
 import { type Blocker, type Change, relaxed, type WhyNot } from '@marmot/core/openings'
-import { instantFromText, zoneTable } from '@marmot/core/time'
+import { dayOf, instantFromText, toWall, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
-import { changedBrief } from './changed-brief.ts'
-import { blockerWords, changeWords, helpWords, listed, type Names, whyWords } from './words.ts'
+import { chunksOf } from '../lanes/chunk.tsx'
+import { changedBrief, secondOf } from './changed-brief.ts'
+import { holdsUntil } from './hold-button.tsx'
+import { laneNumbers } from './lane-numbers.ts'
+import { blockerWords, changeWords, helpWords, listed, type Names, needWords, whyWords } from './words.ts'
 
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 const names: Names = {
@@ -92,4 +95,100 @@ describe('what would help', () => {
     expect(both.people?.map((one) => one.required)).toEqual([true, false])
     expect(both.rules?.tentative).toBe(true)
   })
+})
+
+describe('what is asked of places, in words', () => {
+  it('says how many of what, where, and with how many of which feature', () => {
+    const room = { kind: 'room', siteId: null, least: 1, count: 1, seats: null, features: {} } as const
+    expect(needWords(room, names)).toBe('a room on each site')
+    expect(needWords({ ...room, siteId: 'nairobi', count: 2 }, names)).toBe('2 rooms in nairobi')
+    expect(needWords({ ...room, kind: 'lab', features: { screens: 2, camera: 1 } }, names)).toBe(
+      'a lab on each site with 2 screens and camera',
+    )
+    expect(needWords({ ...room, kind: 'equipment', siteId: 'dunedin' }, names)).toBe('equipment in dunedin')
+  })
+})
+
+describe('a meeting split in two', () => {
+  const brief = {
+    ...emptyBrief(20_780, 'ilse'),
+    title: 'Heads',
+    start: at('2026-12-03T10:00'),
+    guests: [{ address: 'mira@firn.example', name: 'Mira', required: true }],
+    people: ['ilse', 'tashi', 'aroha', 'declan'].map((id) => ({ id, required: true, group: null })),
+  }
+  const split: Change = { kind: 'split', first: ['tashi'], second: ['aroha', 'declan'] }
+
+  it('leaves the first half in hand and keeps the second, its organizer in both, its guests in one', () => {
+    const first = changedBrief(brief, [split])
+    const second = secondOf(brief, [split], 'ilse')
+    expect(first.people?.map((one) => one.id)).toEqual(['ilse', 'tashi'])
+    expect(second?.people.map((one) => one.id)).toEqual(['ilse', 'aroha', 'declan'])
+    expect(second).toMatchObject({ title: 'Heads', start: null, hold: null, guests: [] })
+  })
+
+  it('has no second half when nothing was split', () => {
+    expect(secondOf(brief, [{ kind: 'shorten', minutes: 15 }], 'ilse')).toBeNull()
+  })
+})
+
+describe('lanes for the worker', () => {
+  const time = (zone: string) => ({ zone, known: true, hours: [], spans: [], outside: 'outside' as const })
+  const brief = (people: readonly { id: string; time: ReturnType<typeof time> }[]) => ({
+    people: people.map((one) => ({ ...one, required: true })),
+    minutes: 30,
+    from: 0,
+    to: 1,
+    step: 15,
+    zone: 'UTC',
+    now: 0,
+    rules: relaxed(emptyBrief(0, 'x').rules, { kind: 'lunch' }),
+  })
+
+  it('travel once as long as they are asked for, again when they changed or had been let go', () => {
+    const number = laneNumbers()
+    const [ilse, tashi] = [time('Europe/Vienna'), time('Asia/Kathmandu')]
+    const both = brief([
+      { id: 'ilse', time: ilse },
+      { id: 'tashi', time: tashi },
+    ])
+    const first = number(both)
+    expect(first.lanes.map(([, lane]) => lane)).toEqual([ilse, tashi])
+    expect(first.brief.people.map((one) => one.lane)).toEqual(first.lanes.map(([at]) => at))
+    expect(JSON.stringify(first.brief)).not.toContain('Kathmandu')
+    expect(number(both).lanes).toEqual([])
+    expect(number(brief([{ id: 'ilse', time: ilse }])).lanes).toEqual([])
+    expect(number(both).lanes.map(([, lane]) => lane)).toEqual([tashi])
+    const changed = time('Asia/Kathmandu')
+    expect(number(brief([{ id: 'tashi', time: changed }])).lanes.map(([, lane]) => lane)).toEqual([changed])
+  })
+})
+
+describe('holding for longer', () => {
+  const zone = zoneTable('Europe/Vienna')
+  const words = (now: string, start: string) =>
+    holdsUntil({ zone, now: at(now), today: dayOf(toWall(zone, at(now))), start: at(start) }).map(
+      (each) => each.words,
+    )
+
+  it('offers evenings that are still to come and before the time itself, each once', () => {
+    expect(words('2026-11-23T09:00', '2026-12-15T10:00')).toEqual([
+      'this evening',
+      'tomorrow evening',
+      'Fri 27 Nov, 18:00',
+      'Mon 30 Nov, 18:00',
+      'Sun 6 Dec, 18:00',
+    ])
+    expect(words('2026-11-23T19:00', '2026-11-26T10:00')).toEqual(['tomorrow evening'])
+    expect(words('2026-11-23T09:00', '2026-11-23T10:00')).toEqual([])
+  })
+
+  it('names a Friday that is today or tomorrow once', () => {
+    expect(words('2026-11-27T09:00', '2026-12-01T10:00')).toEqual(['this evening', 'tomorrow evening'])
+  })
+})
+
+it('very many lanes are cut into chunks with none lost', () => {
+  expect(chunksOf([1, 2, 3, 4, 5], 2)).toEqual([[1, 2], [3, 4], [5]])
+  expect(chunksOf([], 2)).toEqual([])
 })

@@ -172,6 +172,38 @@ const Places = ({
   )
 }
 
+/** What is left to arrange of a meeting that was split in two. */
+const SecondMeeting = ({ arranging }: { arranging: Arranging }) => {
+  const { later, setLater, change } = useBrief()
+  if (!later) return null
+  const others = later.people.filter((one) => one.id !== arranging.me.id).length
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-sm">
+      <span>
+        Still to arrange: <b>{later.title || 'the second meeting'}</b>, with the other{' '}
+        {others === 1 ? 'one' : others}.
+      </span>
+      <button
+        type="button"
+        className="min-h-[25px] rounded px-1 underline underline-offset-2"
+        onClick={() => {
+          change(later)
+          setLater(null)
+        }}
+      >
+        Take it up
+      </button>
+      <button
+        type="button"
+        className="min-h-[25px] rounded px-1 text-soft underline underline-offset-2"
+        onClick={() => setLater(null)}
+      >
+        Let it go
+      </button>
+    </p>
+  )
+}
+
 /** The brief in hand along the bottom: what it needs, what is chosen, what is missing; from here one sends. */
 export const Tray = ({
   arranging,
@@ -292,6 +324,7 @@ export const Tray = ({
           )}
           <div className="min-w-0 flex-1">
             <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} />
+            <SecondMeeting arranging={arranging} />
             {untouched && <TemplateRow today={arranging.today} />}
           </div>
         </div>

@@ -1,8 +1,8 @@
 import { type Brief, findOpenings, searchLine } from '@marmot/contract/openings'
-import type { LaneTime } from '@marmot/core/availability'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { useCallback, useEffect, useRef, useState } from 'react'
+import { laneNumbers } from './lane-numbers.ts'
 import type { Question, Told } from './search.worker.ts'
 
 /** Larger meetings are searched on the server: sending it so many lanes would cost more than the search. */
@@ -21,26 +21,6 @@ interface State extends Omit<Searching, 'stop'> {}
 
 const IDLE: State = { answer: null, share: 1, refused: null, stopped: false }
 let questions = 0
-
-/** Gives each lane a number, and says which of a brief's the worker has not got from the question before. */
-const laneNumbers = () => {
-  const numbers = new WeakMap<LaneTime, number>()
-  let last = 0
-  let there = new Set<number>()
-  return ({ people, ...rest }: SearchBrief): Pick<Question, 'brief' | 'lanes'> => {
-    const lanes: [number, LaneTime][] = []
-    const now = new Set<number>()
-    const asked = people.map(({ time, ...one }) => {
-      const lane = numbers.get(time) ?? ++last
-      numbers.set(time, lane)
-      if (!there.has(lane) && !now.has(lane)) lanes.push([lane, time])
-      now.add(lane)
-      return { ...one, lane }
-    })
-    there = now
-    return { brief: { ...rest, people: asked }, lanes }
-  }
-}
 
 /** Reads the server's lines as they come. */
 const searchOnServer = async (brief: Brief, signal: AbortSignal, tell: (state: Partial<State>) => void) => {

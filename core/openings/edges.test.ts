@@ -1,0 +1,48 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { BusySpan } from '../availability/index.ts'
+import { edgesOf, firstStart } from './edges.ts'
+
+const span = fc
+  .record({
+    start: fc.integer({ min: 0, max: 1000 }),
+    length: fc.integer({ min: 1, max: 300 }),
+    state: fc.constantFrom('busy', 'tentative', 'held', 'away', 'listed') as fc.Arbitrary<BusySpan['state']>,
+  })
+  .map(({ start, length, state }): BusySpan => ({ start, end: start + length, state }))
+
+describe('edges', () => {
+  it('are the spans that take time, in order, with what is soft among them', () => {
+    fc.assert(
+      fc.property(fc.array(span), (spans) => {
+        const { starts, ends, soft, longest } = edgesOf(spans)
+        const taking = spans.filter((each) => each.state !== 'listed').sort((a, b) => a.start - b.start)
+        expect([...starts]).toEqual(taking.map((each) => each.start))
+        expect([...ends]).toEqual(taking.map((each) => each.end))
+        expect([...soft].map(Boolean)).toEqual(
+          taking.map((each) => each.state === 'tentative' || each.state === 'held'),
+        )
+        expect(longest).toBe(Math.max(0, ...taking.map((each) => each.end - each.start)))
+      }),
+    )
+  })
+
+  it('are made once for a lane, and leave its spans as they were', () => {
+    const spans: BusySpan[] = [
+      { start: 5, end: 6, state: 'busy' },
+      { start: 1, end: 2, state: 'busy' },
+    ]
+    expect(edgesOf(spans)).toBe(edgesOf(spans))
+    expect(spans.map((each) => each.start)).toEqual([5, 1])
+  })
+
+  it('are found by bisection where going through them finds them', () => {
+    fc.assert(
+      fc.property(fc.array(span), fc.integer({ min: -10, max: 1400 }), (spans, at) => {
+        const edges = edgesOf(spans)
+        const plain = [...edges.starts].findIndex((start) => start >= at)
+        expect(firstStart(edges, at)).toBe(plain < 0 ? edges.starts.length : plain)
+      }),
+    )
+  })
+})
