@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { written as entryWritten } from '@marmot/contract/entries'
 import { type Brief, emptyBrief, searchLine } from '@marmot/contract/openings'
 import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
 import { USUAL_RULES } from '@marmot/core/openings'
@@ -13,6 +14,7 @@ import {
   type TestMarmot,
 } from '../testing/marmot.ts'
 import { letHoldsGo } from './holds.ts'
+import { readLanes } from './store.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -47,6 +49,61 @@ const lastOf = async (brief: Brief) => {
   if (!last || !('answer' in last)) throw new Error(JSON.stringify(last))
   return last
 }
+
+describe('what the search reads of people’s time', () => {
+  const statesIn = async (from: number, to: number) => {
+    const lanes = await readLanes(
+      marmot.pool,
+      ilse.person.id,
+      [ilse.person.id],
+      { from, to, hold: null },
+      TEST_START,
+    )
+    return lanes.get(ilse.person.id)?.time.spans.map((span) => span.state)
+  }
+  const write = (more: Record<string, unknown> = {}) => ({
+    starts: '2027-06-07T09:00',
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    title: 'Calving watch',
+    shows: 'busy',
+    ...more,
+  })
+
+  it('follows what an entry shows, and one date of a series by itself, and a change taken back', async () => {
+    const repetition = { rule: 'FREQ=WEEKLY;COUNT=3', added: [], excepted: [] }
+    const made = await ilse.send('POST', '/api/entries', write({ repetition }))
+    const { entryId, version } = entryWritten.parse(made.body)
+    const [from, to] = [Date.parse('2027-06-06T00:00Z'), Date.parse('2027-06-27T00:00Z')]
+    expect(await statesIn(from, to)).toEqual(['busy', 'busy', 'busy'])
+
+    const one = await ilse.send('PUT', `/api/entries/${entryId}`, {
+      ...write({ starts: '2027-06-14T09:00', shows: 'tentative' }),
+      recurrence: '2027-06-14T09:00',
+      scope: 'this',
+      version,
+    })
+    expect(one.status, one.text).toBe(200)
+    expect(await statesIn(from, to)).toEqual(['busy', 'tentative', 'busy'])
+
+    const all = await ilse.send('PUT', `/api/entries/${entryId}`, {
+      ...write({ shows: 'away' }),
+      recurrence: '2027-06-07T09:00',
+      scope: 'all',
+      version: entryWritten.parse(one.body).version,
+    })
+    expect(all.status, all.text).toBe(200)
+    expect(new Set(await statesIn(from, to))).toContain('away')
+    const { changeId } = entryWritten.parse(all.body)
+    const undone = await ilse.send('POST', `/api/changes/${changeId}/undo`, {})
+    expect(undone.status, undone.text).toBeLessThan(300)
+    expect(await statesIn(from, to)).toEqual(['busy', 'tentative', 'busy'])
+  })
+
+  it('is empty where nothing stands', async () => {
+    expect(await statesIn(Date.parse('2028-01-01T00:00Z'), Date.parse('2028-01-02T00:00Z'))).toEqual([])
+  })
+})
 
 describe('a search on the server', () => {
   it('gives openings with their reasons, the last line with all of it', async () => {

@@ -22,7 +22,7 @@ const GUESTS = 'guests'
 
 /** Who is searched for: without the tick a lane stays, faded, and its person is left out for a moment. */
 const Tick = ({ member, onToggle }: { member: Member; onToggle: () => void }) => (
-  <label className="-ml-4.5 grid size-6 shrink-0 place-items-center">
+  <label className="grid size-6 shrink-0 place-items-center md:-ml-4.5">
     <input
       type="checkbox"
       className="size-3.5"
@@ -138,7 +138,7 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
         mark={
           <>
             {isMe ? (
-              <span className="-ml-4.5 w-6 shrink-0" />
+              <span className="w-6 shrink-0 md:-ml-4.5" />
             ) : (
               <Tick member={member} onToggle={() => actions.toggleOut(member.id)} />
             )}

@@ -49,10 +49,12 @@ const EveryZone = ({ arranging }: { arranging: Arranging }) => {
         const day = dayOf(toWall(table, chosen.start))
         const site = members.find((member) => member.time.zone === name)?.siteName
         return (
-          <span key={name} className="whitespace-nowrap text-soft text-sm">
+          <span key={name} className="text-soft text-sm">
             {' · '}
-            {site} {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
-            {clocksInWords(chosen.start, chosen.end, table)}
+            <span className="whitespace-nowrap">
+              {site} {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
+              {clocksInWords(chosen.start, chosen.end, table)}
+            </span>
           </span>
         )
       })}
@@ -267,7 +269,7 @@ export const Tray = ({
         <span className={open ? '' : 'max-md:hidden'}>
           <NeedsChip arranging={arranging} />
         </span>
-        <span className="ml-auto flex items-center gap-2">
+        <span className="ml-auto flex flex-wrap items-center justify-end gap-2 *:whitespace-nowrap max-md:w-full">
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
           )}
@@ -328,7 +330,9 @@ export const Tray = ({
             {untouched && <TemplateRow today={arranging.today} />}
           </div>
         </div>
-        <div className="flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft max-md:hidden">
+        <div
+          className={`flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft ${open ? '' : 'max-md:hidden'}`}
+        >
           {!arranging.alone && arranging.found.openings.length > 0 && (
             <>
               <button
@@ -339,8 +343,8 @@ export const Tray = ({
               >
                 Compare them side by side
               </button>
-              <span>n and p jump between openings, d and b between days;</span>
-              <label className="flex min-h-[25px] items-center gap-1.5">
+              <span className="max-md:hidden">n and p jump between openings, d and b between days;</span>
+              <label className="flex min-h-[25px] items-center gap-1.5 max-md:hidden">
                 <input
                   type="checkbox"
                   checked={jumps.optional}
@@ -348,7 +352,7 @@ export const Tray = ({
                 />
                 only where the optional are free too
               </label>
-              <label className="flex min-h-[25px] items-center gap-1.5">
+              <label className="flex min-h-[25px] items-center gap-1.5 max-md:hidden">
                 <input
                   type="checkbox"
                   checked={jumps.places}
