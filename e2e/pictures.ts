@@ -21,16 +21,17 @@ const picture = async (page: Page, name: string): Promise<void> => {
 
 const go = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click()
 
+const addPerson = async (page: Page, name: string): Promise<void> => {
+  await page.getByPlaceholder('Add a person, team, address').fill(name)
+  await page
+    .getByRole('option', { name: new RegExp(name) })
+    .first()
+    .click()
+}
+
 const brief = async (page: Page, people: readonly string[]): Promise<void> => {
   await go(page, 'Arrange')
-  const search = page.getByPlaceholder('Add a person, team, address')
-  for (const name of people) {
-    await search.fill(name)
-    await page
-      .getByRole('option', { name: new RegExp(name) })
-      .first()
-      .click()
-  }
+  for (const name of people) await addPerson(page, name)
   await page.getByLabel('Title').fill('Firn core review')
   await page.getByLabel('Title').blur()
   const help = page.getByRole('group', { name: 'What would help' }).getByRole('button').first()
@@ -126,6 +127,20 @@ try {
   await brief(phone, ['Matteo', 'Wanjiru', 'Tashi'])
   await picture(phone, 'arrange-phone')
 
+  await go(ilse, 'Arrange')
+  for (const name of ['Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Aroha']) await addPerson(ilse, name)
+  await ilse.getByText('What would help:').waitFor()
+  await picture(ilse, 'arrange-none')
+  await ilse
+    .getByRole('group', { name: 'What would help' })
+    .getByRole('button', { name: /opening/ })
+    .first()
+    .click()
+  await ilse.getByRole('button', { name: 'Compare them side by side' }).click()
+  await ilse.getByRole('img', { name: /Minutes outside hours/ }).waitFor()
+  await picture(ilse, 'compare')
+  await ilse.keyboard.press('Escape')
+  await ilse.getByRole('button', { name: 'Start over' }).click()
   await brief(ilse, ['Matteo', 'Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Severin'])
   await ilse
     .getByPlaceholder('Add a person, team, address')

@@ -1,15 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { datesWithin, readWalls } from '../recurrence/index.ts'
-import {
-  DAY,
-  dayOf,
-  instantFromText,
-  MINUTE,
-  toWall,
-  wallFromText,
-  wallText,
-  zoneTable,
-} from '../time/index.ts'
+import { DAY, dayOf, MINUTE, toWall, wallFromText, wallText, zoneTable } from '../time/index.ts'
 import {
   type Asked,
   answerBrief,
@@ -21,11 +12,9 @@ import {
   nextDayWithOpening,
   nextOpening,
   openingsByDay,
-  type PlaceNeed,
   reasonsFor,
   ribbonFill,
   type SearchBrief,
-  type SearchPlace,
   searchOpenings,
   searchSeries,
   seriesAt,
@@ -33,62 +22,7 @@ import {
   seriesWalls,
   USUAL_RULES,
 } from './index.ts'
-
-const VIENNA = 'Europe/Vienna'
-const at = (text: string) => instantFromText(VIENNA, text)
-const words = (instant: number) => wallText(toWall(zoneTable(VIENNA), instant))
-const office = [1, 2, 3, 4, 5].map((weekday) => ({ weekday, from: 480, to: 1020 }))
-const asked = (id: string, zone = VIENNA, more: Partial<Asked['time']> = {}, required = true): Asked => ({
-  id,
-  required,
-  siteId: zone,
-  time: { zone, known: true, hours: office, outside: 'outside', spans: [], ...more },
-})
-const brief = (people: Asked[], more: Partial<SearchBrief> = {}): SearchBrief => ({
-  people,
-  minutes: 60,
-  from: at('2026-12-03T00:00'),
-  to: at('2026-12-05T00:00'),
-  step: 15,
-  zone: VIENNA,
-  now: at('2026-11-23T09:00'),
-  rules: USUAL_RULES,
-  ...more,
-})
-const busy = (from: string, to: string, state: 'busy' | 'away' | 'tentative' = 'busy') => ({
-  start: at(from),
-  end: at(to),
-  state,
-})
-const room = (id: string, more: Partial<SearchPlace> = {}): SearchPlace => ({
-  id,
-  name: id,
-  siteId: VIENNA,
-  kind: 'room',
-  seats: 6,
-  floor: '1',
-  turnaround: 0,
-  features: {},
-  mayTake: true,
-  time: {
-    zone: VIENNA,
-    known: true,
-    outside: 'closed',
-    hours: [1, 2, 3, 4, 5, 6, 7].map((weekday) => ({ weekday, from: 0, to: 1440 })),
-    spans: [],
-  },
-  ...more,
-})
-const aRoom: PlaceNeed = { kind: 'room', siteId: null, least: 1, count: 1, seats: null, features: {} }
-const rooms = (all: SearchPlace[], needs: PlaceNeed[], more: object = {}) => ({
-  all,
-  needs,
-  ids: [],
-  must: true,
-  guests: 0,
-  homeSite: VIENNA,
-  ...more,
-})
+import { aRoom, asked, at, brief, busy, office, room, rooms, VIENNA, words } from './samples.ts'
 
 describe('openings', () => {
   it('lie where all are inside their hours', () => {

@@ -1,5 +1,6 @@
 import {
   type Brief,
+  brief as briefSchema,
   LATER_DAYS,
   laneOf,
   readBalance,
@@ -103,46 +104,17 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
   const settled = !members.some((member) => member.pending) && !time.isPlaceholderData && !placesPending
   const alone = members.length < 2
 
-  // What the search rests on; the chosen time, the title and the words are not among it.
-  const { guests: guestsIn, groups, minutes, fromDay, toDay, step, rules } = brief
-  const { places: placesAsked, needs, placesMust, series, hold } = brief
-  const asked = useMemo(() => brief.people.filter((one) => !out.has(one.id)), [brief.people, out])
-  const guests = useMemo(() => guestsIn.filter((one) => !out.has(one.address)), [guestsIn, out])
-  const wire = useMemo<Brief>(
-    () => ({
-      title: '',
-      note: '',
-      start: null,
-      people: asked,
-      guests,
-      groups,
-      minutes,
-      fromDay,
-      toDay,
-      step,
-      rules,
-      places: placesAsked,
-      needs,
-      placesMust,
-      series,
-      hold,
-    }),
-    [
-      asked,
-      guests,
-      groups,
-      minutes,
-      fromDay,
-      toDay,
-      step,
-      rules,
-      placesAsked,
-      needs,
-      placesMust,
-      series,
-      hold,
-    ],
-  )
+  // What the search rests on, the same object as long as it says the same: the chosen time, the title and the words are
+  // not among it, nor is whoever is out for a moment.
+  const text = JSON.stringify({
+    ...brief,
+    title: '',
+    note: '',
+    start: null,
+    people: brief.people.filter((one) => !out.has(one.id)),
+    guests: brief.guests.filter((one) => !out.has(one.address)),
+  })
+  const wire = useMemo(() => briefSchema.parse(JSON.parse(text)), [text])
   const soonest = Math.floor(now / (5 * MINUTE)) * 5 * MINUTE
   const search = useMemo(() => {
     if (alone || !settled) return null
