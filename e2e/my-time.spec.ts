@@ -49,7 +49,7 @@ test('an entry is drawn, typed exactly, dragged, deleted, and each step taken ba
     .getByRole('button', { name: 'Delete' })
     .click()
   await expect(entry).toBeHidden()
-  await page.getByRole('button', { name: 'Undo' }).last().click()
+  await page.getByRole('button', { name: 'Undo' }).first().click()
   await expect(entry).toBeVisible()
 })
 

@@ -96,8 +96,8 @@ export const App = () => (
       offset={ABOVE_TRAY}
       mobileOffset={ABOVE_TRAY}
       toastOptions={{
-        // What lies below can still be pressed: a message never stands in the way, only its own button takes a press.
-        className: 'pointer-events-none! [&_button]:pointer-events-auto!',
+        // What lies below can still be pressed: of a message only its own button takes a press, and only of the newest.
+        className: 'pointer-events-none! data-[front=true]:[&_button]:pointer-events-auto!',
         style: {
           background: 'var(--ink)',
           color: 'var(--ground)',
