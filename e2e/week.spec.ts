@@ -157,7 +157,7 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
 
 test('a colleague’s time is laid beside mine and over it, and kept for next time', async ({ browser }) => {
   const page = await openMyTime(browser, 'Tashi Lhendup')
-  await page.getByRole('button', { name: 'Lay somebody’s time beside mine' }).click()
+  await page.getByRole('button', { name: 'Somebody’s time beside mine' }).click()
   await page.getByPlaceholder('Add a person, team, address').fill('Wanjiru')
   await page.getByRole('option', { name: /Wanjiru Kamande/ }).click()
   const layers = page.getByRole('list', { name: 'Layers' })
@@ -181,7 +181,7 @@ test('a colleague’s time is laid beside mine and over it, and kept for next ti
 test('sharing more is seen at once on the other side, by a notice and in the lanes', async ({ browser }) => {
   const tashi = await signIn(browser, 'Tashi Lhendup')
   const matteo = await openMyTime(browser, 'Matteo Ruprechter')
-  await matteo.getByRole('button', { name: 'Lay somebody’s time beside mine' }).click()
+  await matteo.getByRole('button', { name: 'Somebody’s time beside mine' }).click()
   await matteo.getByPlaceholder('Add a person, team, address').fill('Tashi')
   await matteo.getByRole('option', { name: /Tashi Lhendup/ }).click()
   const layers = matteo.getByRole('list', { name: 'Layers' })
@@ -279,7 +279,7 @@ test('a file is looked at, imported, found, and taken back; a feed is read and l
   await expect(page.getByText(/127\.0\.0\.1 is on a private network, which is not read/)).toBeVisible()
   await expectAccessible(page, 'Feeds')
   await page.getByRole('link', { name: 'My time' }).click()
-  await page.getByRole('button', { name: 'Lay somebody’s time beside mine' }).click()
+  await page.getByRole('button', { name: 'Somebody’s time beside mine' }).click()
   await page.getByLabel('Add a feed').selectOption({ label: 'Lodestar open days' })
   await expect(page.locator('.stint', { hasText: 'Calibration run' }).first()).toBeVisible()
 })

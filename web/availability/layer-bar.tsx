@@ -26,7 +26,7 @@ const Chip = ({
   onRemove: () => void
 }) => (
   <li
-    className={`flex items-center gap-0.5 rounded-md border px-1 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
+    className={`flex items-center gap-0 rounded-md border px-1 text-sm ${layer.shown ? 'border-line bg-paper' : 'border-soft border-dashed'}`}
   >
     <button
       type="button"
@@ -100,7 +100,7 @@ const AddLayer = ({
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
         <Button tone="quiet">
-          <Layers size={15} aria-hidden /> Lay somebody’s time beside mine
+          <Layers size={15} aria-hidden /> Somebody’s time beside mine
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -166,7 +166,7 @@ export const LayerBar = ({
       ...added.map((one, i) => ({ ...one, shown: true, tone: (current.length + i) % TONES_COUNT })),
     ])
   return (
-    <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-4.5 pb-1 max-md:px-2.5">
+    <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 px-4.5 pb-1 max-md:px-2.5">
       <AddLayer taken={taken} onAdd={add} />
       <ul className="contents" aria-label="Layers">
         {layers.map((layer) => (

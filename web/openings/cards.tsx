@@ -153,7 +153,7 @@ const DayByDay = ({ arranging }: { arranging: Arranging }) => {
   if (days.length === 0) return null
   const weeks = [...new Set(days.map((each) => weekStart(each.day)))]
   return (
-    <details className="text-[12.5px]">
+    <details className="text-[12.5px] open:w-full">
       <summary className="inline-block min-h-[25px] cursor-pointer rounded px-1 text-soft underline underline-offset-2 hover:text-ink">
         Why not on{' '}
         {days.length === 1
@@ -236,8 +236,10 @@ export const Cards = ({
           <Card key={day.best.from} arranging={arranging} day={day} onTake={onTake} />
         ))}
       </ul>
-      <Unknown arranging={arranging} />
-      <DayByDay arranging={arranging} />
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <Unknown arranging={arranging} />
+        <DayByDay arranging={arranging} />
+      </div>
     </>
   )
 }

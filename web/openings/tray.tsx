@@ -269,6 +269,11 @@ export const Tray = ({
         <span className={open ? '' : 'max-md:hidden'}>
           <NeedsChip arranging={arranging} />
         </span>
+        {arranging.chosen && (
+          <div className="min-w-0 flex-1 basis-[560px] max-md:basis-full">
+            <EveryZone arranging={arranging} />
+          </div>
+        )}
         <span className="ml-auto flex flex-wrap items-center justify-end gap-2 *:whitespace-nowrap max-md:w-full">
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
@@ -294,8 +299,7 @@ export const Tray = ({
         </span>
       </div>
       <div>
-        <div className="flex min-h-[28px] flex-col gap-1.5 py-1.5">
-          <EveryZone arranging={arranging} />
+        <div className="flex flex-col gap-1.5 py-1.5">
           <Standing arranging={arranging} />
           <div className={open ? 'contents' : 'max-md:hidden'}>
             <Places arranging={arranging} onTogglePlace={onTogglePlace} />
