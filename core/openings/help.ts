@@ -51,6 +51,8 @@ const STRETCH_STEP = 15
 const SHORTER = [90, 60, 45, 30, 25, 20, 15]
 const LATER = [7, 14, 28]
 const MOST_HELP = 8
+/** A change that takes more than this is no little one: pairs of smaller ones are tried beside it. */
+const SMALL_PRICE = 120
 /** People who are tried in pairs; of more, those who block most. */
 const MOST_PAIRED = 12
 const MOST_SPLITS = 60
@@ -390,7 +392,7 @@ export const rankHelp = (a: Help, b: Help): number =>
   priceOfHelp(a) - priceOfHelp(b) || b.openings - a.openings
 
 /**
- * What would help a brief that has no opening: single changes; pairs where no single one helps; and two meetings instead
+ * What would help a brief that has no opening: single changes; pairs where no small one helps; and two meetings instead
  * of one. Every number is counted on the rows of the search. `organizerId` cannot be left out; `knownTo` is how far
  * people's time is known, for later windows. Yields the share that is done (0 to 1) with what helps so far.
  */
@@ -408,7 +410,7 @@ export function* helping(
     if (help) found.push(help)
     yield { share: ((i + 1) / one.length) * 0.5, help: ranked() }
   }
-  if (found.length === 0) {
+  if (!found.some((help) => priceOfHelp(help) <= SMALL_PRICE)) {
     const two = pairs(trials)
     for (const [i, trial] of two.entries()) {
       const help = trial()
