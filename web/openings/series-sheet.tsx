@@ -111,6 +111,12 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       }
       return next
     })
+  // A date that nobody blocks alone clashes by a group, or by places that are not free together.
+  const togetherWords =
+    [
+      ...(brief.groups.length ? ['too few of a group can come'] : []),
+      ...(brief.needs.length ? ['the places cannot be had together'] : []),
+    ].join(', or ') || 'the rules of the brief leave it out'
   const placeNames = (ids: readonly string[]) => listed(ids.flatMap((id) => placesById.get(id)?.name ?? []))
   const repairWords = (each: Repair) =>
     each.kind === 'place' ? `in ${placeNames(each.instead)}` : shortTime(each.start, zone)
@@ -267,7 +273,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                           {[
                             ...date.blockers.map((blocker) => blockerWords(blocker, names)),
                             ...(date.placesTaken.length ? [`${placeNames(date.placesTaken)} is taken`] : []),
-                          ].join(', ') || 'the places cannot be had together'}
+                          ].join(', ') || togetherWords}
                           {date.repairs.length === 0 && '; nothing else that week'}
                         </span>
                       )}
