@@ -137,7 +137,51 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await page.keyboard.press('m')
   await expect(blocks(page, 'Rope check')).toHaveCount(4)
 
-  // Deleted and taken back; the list; a date by typing; today by t.
+  // One date is left out; one is moved by itself; from another on all are moved.
+  await page.keyboard.press('w')
+  await page.keyboard.press('t')
+  await pressUntil(page, 'n', page.getByRole('gridcell', { name: /^Tuesday 1 December, 13:00 to 13:45/ }))
+  await page.keyboard.press('Delete')
+  await tabTo(page, sheet.getByRole('button', { name: 'Delete this date' }))
+  await page.keyboard.press('Enter')
+  await expect(blocks(page, 'Rope check')).toHaveCount(0)
+  const take = async (date: RegExp, ...keys: string[]) => {
+    await pressUntil(page, 'n', page.getByRole('gridcell', { name: date }))
+    for (const key of ['v', ...keys, 'Enter']) await page.keyboard.press(key)
+  }
+  const question = sheetOf(page, 'Move Rope check')
+  await take(/^Tuesday 8 December, 13:00 to 13:45/, 'ArrowRight', 'ArrowRight')
+  await expect(question).toContainText('Tuesday 8 December, 13:30 to 14:15')
+  await expect(question.getByRole('button', { name: 'Move', exact: true })).toBeFocused()
+  await page.keyboard.press('Enter')
+  await expect(page.getByTitle('13:30 to 14:15, Rope check')).toHaveCount(1)
+  await take(/^Tuesday 15 December, 13:00 to 13:45/, 'ArrowRight')
+  await expect(question).toContainText('Tuesday 15 December, 13:15 to 14:00')
+  await tabTo(page, question.getByRole('radio', { name: 'This date only' }))
+  await page.keyboard.press('ArrowDown')
+  await expect(question.getByRole('radio', { name: 'This and the following' })).toBeChecked()
+  await page.keyboard.press('Enter')
+  await expect(page.getByTitle('13:15 to 14:00, Rope check')).toHaveCount(1)
+  await page.keyboard.press('t')
+  await page.keyboard.press('x')
+  await expect(page.getByTitle('13:15 to 14:00, Rope check')).toHaveCount(3)
+
+  // Step by step it is all taken back; what is deleted comes back the same way.
+  await page.keyboard.press('Control+z')
+  await expect(page.getByTitle('13:00 to 13:45, Rope check')).toHaveCount(4)
+  await page.keyboard.press('Control+z')
+  await expect(page.getByTitle('13:00 to 13:45, Rope check')).toHaveCount(5)
+  await page.keyboard.press('Control+z')
+  await expect(page.getByTitle('13:00 to 13:45, Rope check')).toHaveCount(6)
+  await page.keyboard.press('w')
+  await page.keyboard.press('t')
+  await pressUntil(page, 'n', page.getByRole('gridcell', { name: /08:30 to 09:45.*Tent airing/ }))
+  await page.keyboard.press('Delete')
+  await expect(blocks(page, 'Tent airing')).toHaveCount(0)
+  await page.keyboard.press('Control+z')
+  await expect(blocks(page, 'Tent airing')).toHaveCount(1)
+
+  // The list; a date by typing; today by t.
   await page.keyboard.press('w')
   await page.keyboard.press('l')
   await expect(page.getByRole('table')).toContainText('Tent airing')

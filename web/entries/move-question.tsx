@@ -27,6 +27,8 @@ export const MoveQuestion = ({
   const entry = useEntry(entryId, recurrence)
   const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
+  // One date by itself changes no other, so that nothing has to be known first.
+  const waiting = scope !== 'this' && entry.isPending
   const impact = entry.data
     ? impactOf(entry.data, {
         scope,
@@ -48,11 +50,11 @@ export const MoveQuestion = ({
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
         <p className="text-soft">It repeats. Which dates are moved like this one?</p>
         <ScopeField value={scope} impact={impact} onChange={setScope} />
-        {entry.isPending && <Loading what="what was changed before" />}
+        {waiting && <Loading what="what was changed before" />}
         <div className="flex gap-2">
           <span className="flex-1" />
           <Button onClick={onClose}>Leave it where it was</Button>
-          <Button type="submit" tone="primary" data-first disabled={busy || entry.isPending}>
+          <Button type="submit" tone="primary" data-first disabled={busy || waiting}>
             {busy ? 'Moving…' : 'Move'}
           </Button>
         </div>

@@ -2,6 +2,7 @@ import { type ReadLine, readLine } from '@marmot/core/entries'
 import { ruleInWords } from '@marmot/core/recurrence'
 import { instantOf, lengthInWords, MINUTE, spanInWords, wallOf, wallText } from '@marmot/core/time'
 import { type RefObject, useState } from 'react'
+import { toast } from 'sonner'
 import { problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
 import { Button } from '../ui/parts.tsx'
@@ -26,7 +27,6 @@ export const QuickLine = ({
   const [text, setText] = useState('')
   const [focused, setFocused] = useState(false)
   const [trouble, setTrouble] = useState('')
-  const [busy, setBusy] = useState(false)
   const line = text.trim() ? readLine(text, now, zone) : null
   const wall = line ? wallOf(line.day, line.minute) : 0
   const start = instantOf(zone, wall)
@@ -35,11 +35,13 @@ export const QuickLine = ({
     : start + (line?.minutes ?? 0) * MINUTE
   const done = () => {
     setText('')
+    setTrouble('')
     inputRef.current?.blur()
   }
+  /** The line is free for the next entry at once; what could not be made comes back into it, unless it is in use. */
   const make = async (read: ReadLine) => {
-    setBusy(true)
-    setTrouble('')
+    const typed = text
+    done()
     try {
       await writes.make(
         {
@@ -55,11 +57,13 @@ export const QuickLine = ({
         crypto.randomUUID(),
       )
       onMade(start)
-      done()
     } catch (error) {
-      setTrouble(problemWords(error))
+      if (inputRef.current?.value === '') {
+        setText(typed)
+        setTrouble(problemWords(error))
+        inputRef.current.focus()
+      } else toast.error(`Not made: ${typed}. ${problemWords(error)}`)
     }
-    setBusy(false)
   }
   return (
     <form
@@ -70,7 +74,7 @@ export const QuickLine = ({
       }}
       onSubmit={(event) => {
         event.preventDefault()
-        if (line && !busy) make(line)
+        if (line) make(line)
       }}
     >
       <input
@@ -115,8 +119,8 @@ export const QuickLine = ({
               >
                 More…
               </Button>
-              <Button tone="primary" type="submit" disabled={busy}>
-                {busy ? 'Making…' : 'Make it'}
+              <Button tone="primary" type="submit">
+                Make it
               </Button>
             </>
           ) : (
