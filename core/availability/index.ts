@@ -91,11 +91,10 @@ export const workingSpans = (
     // Where no clock changes around a day, all its hours have one offset: most days are such.
     const offset = offsetAt(table, midnight - DAY)
     const steady = offsetAt(table, midnight + 3 * DAY) === offset
-    const at = (minute: number) =>
-      steady ? midnight + minute * MINUTE - offset : instantOf(table, wallOf(day, minute))
     for (const part of parts) {
-      const start = Math.max(from, at(part.from))
-      const end = Math.min(to, at(part.to))
+      const [opens, closes] = [midnight + part.from * MINUTE, midnight + part.to * MINUTE]
+      const start = Math.max(from, steady ? opens - offset : instantOf(table, opens))
+      const end = Math.min(to, steady ? closes - offset : instantOf(table, closes))
       if (end > start) spans.push({ start, end })
     }
   }

@@ -1,16 +1,19 @@
 import type { BusySpan } from '../availability/index.ts'
-import type { Instant } from '../time/index.ts'
+import { MINUTE } from '../time/index.ts'
 
 /**
- * Busy spans as typed arrays, sorted by their start: what the search goes through for each person. Objects with two
- * boxed numbers each would cost four times as much to read. What is only listed takes no time and is left out.
+ * Busy spans as typed arrays of whole minutes since 1970, sorted by their start: what the search goes through for each
+ * person. Objects with two boxed numbers each would cost four times as much to read, and milliseconds, which do not fit
+ * 32 bits, half as much again. What is only listed takes no time and is left out.
  */
 export interface Edges {
-  readonly starts: Float64Array
-  readonly ends: Float64Array
+  /** The minute that a span begins in. */
+  readonly starts: Int32Array
+  /** The first whole minute at or after a span's end. */
+  readonly ends: Int32Array
   /** 1 where the time is only tentative or held. */
   readonly soft: Uint8Array
-  /** The longest span, in milliseconds: nothing that starts earlier than this before a window reaches into it. */
+  /** The longest span, in minutes: nothing that starts earlier than this before a window reaches into it. */
   readonly longest: number
 }
 
@@ -21,23 +24,25 @@ export const edgesOf = (spans: readonly BusySpan[]): Edges => {
   const known = made.get(spans)
   if (known) return known
   const taking = spans.filter((span) => span.state !== 'listed').sort((a, b) => a.start - b.start)
+  const starts = Int32Array.from(taking, (span) => Math.floor(span.start / MINUTE))
+  const ends = Int32Array.from(taking, (span) => Math.ceil(span.end / MINUTE))
   const edges = {
-    starts: Float64Array.from(taking, (span) => span.start),
-    ends: Float64Array.from(taking, (span) => span.end),
+    starts,
+    ends,
     soft: Uint8Array.from(taking, (span) => (span.state === 'tentative' || span.state === 'held' ? 1 : 0)),
-    longest: taking.reduce((most, span) => Math.max(most, span.end - span.start), 0),
+    longest: starts.reduce((most, start, i) => Math.max(most, (ends[i] ?? 0) - start), 0),
   }
   made.set(spans, edges)
   return edges
 }
 
-/** The index of the first start at or after an instant. */
-export const firstStart = ({ starts }: Edges, at: Instant): number => {
+/** The index of the first span that starts at or after a minute. */
+export const firstStart = ({ starts }: Edges, minute: number): number => {
   let low = 0
   let high = starts.length
   while (low < high) {
     const middle = (low + high) >> 1
-    if ((starts[middle] ?? 0) >= at) high = middle
+    if ((starts[middle] ?? 0) >= minute) high = middle
     else low = middle + 1
   }
   return low
