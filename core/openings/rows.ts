@@ -179,7 +179,7 @@ const markTaken = (taken: Bits, grid: Grid, person: Asked, rules: Rules): void =
     if (before <= 0) continue
     const low = after < 0 ? 0 : (((after + 0.5) * each) | 0) + 1
     const high = (((before - 0.5) * each) | 0) + 1
-    setRange(taken, low, high < count ? high : count)
+    setRange(taken, low, Math.min(high, count))
   }
   if (rules.mostADay !== null)
     for (const day of fullDays(person, rules.mostADay)) markStarts(taken, grid, day.start, day.end - 1)
