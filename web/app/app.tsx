@@ -71,7 +71,11 @@ const Inside = () => {
   )
 }
 
-/** Messages stand above the brief in hand, where there is one: they hide neither its cards nor what sends it. */
+/**
+ * Messages stand above the brief in hand, where there is one, and beside the sheets: they hide neither its cards nor what
+ * sends it. On a phone, where sheets come from below, they stand at the top.
+ */
+const UNDER_BAR = { top: 52, right: 16, left: 16 }
 const ABOVE_TRAY = { bottom: 'calc(var(--tray, 0px) + 16px)', right: 16, left: 16 }
 
 /** The whole application. */
@@ -92,9 +96,9 @@ export const App = () => (
       </Suspense>
     </BrowserRouter>
     <Toaster
-      position="bottom-right"
+      position={matchMedia('(max-width: 719px)').matches ? 'top-center' : 'bottom-left'}
       offset={ABOVE_TRAY}
-      mobileOffset={ABOVE_TRAY}
+      mobileOffset={UNDER_BAR}
       toastOptions={{
         // What lies below can still be pressed: of a message only its own button takes a press, and only of the newest.
         className: 'pointer-events-none! data-[front=true]:[&_button]:pointer-events-auto!',

@@ -94,11 +94,11 @@ export const QuickLine = ({
       {focused && text.trim() !== '' && (
         <div
           role="status"
-          className="absolute top-full right-0 left-0 z-30 mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
+          className="absolute top-full right-0 left-0 z-30 mt-1 flex flex-wrap items-center justify-end gap-x-2 gap-y-1.5 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
         >
           {line ? (
             <>
-              <span className="min-w-0 flex-1 basis-72">
+              <span className="min-w-0 basis-full">
                 <b className="font-semibold">{line.title}</b>
                 {line.place && <> at {line.place}</>}
                 <br />

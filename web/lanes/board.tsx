@@ -1,5 +1,5 @@
-import { during, duringInWords, type Span } from '@marmot/core/availability'
-import { clocksInWords, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
+import { type BusySpan, during, duringInWords, type Span } from '@marmot/core/availability'
+import { clocksInWords, type Instant, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { Axis } from './axis.ts'
 import { Chunk, chunksOf } from './chunk.tsx'
@@ -62,6 +62,8 @@ const RowLane = memo(
     active,
     words,
     frame,
+    lifted,
+    now,
     roomy,
     drawing,
     onFocus,
@@ -74,6 +76,9 @@ const RowLane = memo(
     active: boolean
     words: string
     frame: { chosen: Chosen; words: string } | null
+    lifted: BusySpan | null
+    /** This moment, where it lies on the lane. */
+    now: Instant | null
     roomy: boolean
     drawing: Drawing
     onFocus: (id: string) => void
@@ -112,8 +117,10 @@ const RowLane = memo(
           marks={row.marks}
           edgeOf={drawing.edgeOf}
           faint={drawing.faint}
+          lifted={lifted}
           movable={row.still ? undefined : drawing.mayMove}
         />
+        {now !== null && <div className="now-line" style={{ left: `${row.axis.at(now) * 100}%` }} />}
         {frame && <Frame chosen={frame.chosen} axis={row.axis} words={frame.words} />}
       </div>
     </div>
@@ -135,7 +142,7 @@ export const Board = (props: BoardProps) => {
   const { ref, width } = useWidth()
   const plumb = useMemo(createPlumb, [])
   const rows = useMemo(() => groups.flatMap((group) => group.rows), [groups])
-  const { dragging, moving, press, follow, release, cancel } = useDrag(props, rows, ref, width, plumb)
+  const { dragging, moving, lifted, press, follow, release, cancel } = useDrag(props, rows, ref, width, plumb)
   const [activeId, setActiveId] = useState<string | null>(null)
   const active = rows.find((row) => row.id === activeId) ?? rows[0]
   const axis = groups[0]?.axis ?? null
@@ -172,6 +179,8 @@ export const Board = (props: BoardProps) => {
     return `${clocksInWords(chosen.start, chosen.end, table)}, ${duringInWords(during(row.time, table, chosen), table)}${span?.title ? `: ${span.title}` : ''}`
   }
 
+  /** The block that is on its way elsewhere, by hand or by key. */
+  const gone = lifted ?? props.holding ?? null
   const frameWords = chosen ? spanInWords(chosen.start, chosen.end, home, props.now) : ''
   const drawn = (row: BoardRow, at: number) => (
     <RowLane
@@ -183,6 +192,12 @@ export const Board = (props: BoardProps) => {
       active={row.id === active?.id}
       words={wordsFor(row)}
       frame={across === 'row' && chosen?.rowId === row.id ? { chosen, words: frameWords } : null}
+      lifted={gone && row.time.spans.includes(gone) ? gone : null}
+      now={
+        across === 'row' && row.today && !row.marks && props.now > row.axis.from && props.now < row.axis.to
+          ? props.now
+          : null
+      }
       roomy={across === 'row' && !row.marks && !props.dense}
       drawing={drawing}
       onFocus={setActiveId}

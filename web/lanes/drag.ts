@@ -181,5 +181,8 @@ export const useDrag = (
     if (undone?.moved) onChoose(undone.span ? null : undone.origin, undone.gesture)
   }
 
-  return { dragging, moving: dragging && drag.current?.moved === true, press, follow, release, cancel }
+  const moving = dragging && drag.current?.moved === true
+  /** The block that is being moved or stretched. */
+  const lifted = moving && drag.current?.mode !== 'new' ? (drag.current?.span ?? null) : null
+  return { dragging, moving, lifted, press, follow, release, cancel }
 }

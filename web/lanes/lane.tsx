@@ -52,6 +52,8 @@ interface LaneProps {
   edgeOf?: ((span: BusySpan) => string | undefined) | undefined
   faint?: ((span: BusySpan) => boolean) | undefined
   movable?: ((span: BusySpan) => boolean) | undefined
+  /** A block that is being moved elsewhere. */
+  lifted?: BusySpan | null | undefined
   over?: readonly OverLane[] | undefined
   marks?: readonly Mark[] | undefined
 }
@@ -122,6 +124,7 @@ export const Lane = memo((props: LaneProps) => {
             key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
             className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
             data-faint={props.faint?.(span) || undefined}
+            data-lifted={span === props.lifted || undefined}
             data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
             data-part="block"
             data-start={span.start}

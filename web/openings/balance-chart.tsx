@@ -11,6 +11,15 @@ export interface Borne {
   readonly now: number
 }
 
+const STEPS = [15, 30, 60, 120, 180, 240, 300, 360, 480, 600, 720, 1440]
+const MOST_TICKS = 7
+
+/** The finest step of the axis, in minutes, that people count in and that leaves room for its words. */
+const stepFor = (people: readonly Borne[]): number => {
+  const most = Math.max(0, ...people.map((one) => one.lately + one.now))
+  return STEPS.find((step) => most / step <= MOST_TICKS) ?? Math.ceil(most / MOST_TICKS / 1440) * 1440
+}
+
 /** A colour of the theme as the canvas can read it: by day and by night it is another. */
 const colour = (canvas: HTMLCanvasElement, name: string): string => {
   canvas.style.color = `var(${name})`
@@ -55,7 +64,11 @@ export const BalanceChart = ({
         scales: {
           x: {
             stacked: true,
-            ticks: { color: ink, callback: (value) => lengthInWords(Number(value)) },
+            ticks: {
+              color: ink,
+              stepSize: stepFor(shown),
+              callback: (value) => lengthInWords(Number(value)),
+            },
             grid: { color: colour(canvas, '--line') },
           },
           y: { stacked: true, ticks: { color: ink }, grid: { display: false } },

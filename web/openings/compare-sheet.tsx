@@ -92,10 +92,12 @@ export const CompareSheet = ({
                   <th scope="row" className="py-1 pr-2 font-normal">
                     {member.name}
                     <span className="block text-[12.5px] text-soft">
-                      {member.required ? '' : 'optional '}
-                      {bore.get(member.id)
-                        ? `${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`
-                        : ''}
+                      {[
+                        ...(member.required ? [] : ['optional']),
+                        ...(bore.get(member.id)
+                          ? [`${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`]
+                          : []),
+                      ].join(', ')}
                     </span>
                   </th>
                   {times.map((time, i) => {

@@ -299,11 +299,13 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
             </section>
             {error !== null && <Trouble>{problemWords(error)}</Trouble>}
             <div className="flex flex-wrap items-center justify-end gap-2">
-              {open.length > 0 && (
-                <span className="text-sm">
-                  {open.length} {open.length === 1 ? 'date clashes' : 'dates clash'} still.
-                </span>
-              )}
+              <span className="text-sm">
+                {[
+                  ...(open.length === 1 ? ['One date clashes still.'] : []),
+                  ...(open.length > 1 ? [`${open.length} dates clash still.`] : []),
+                  ...(brief.title.trim() ? [] : ['A title is missing.']),
+                ].join(' ')}
+              </span>
               <Button onClick={onClose} disabled={sending}>
                 Back
               </Button>
