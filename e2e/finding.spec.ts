@@ -1,20 +1,7 @@
 import { expect, type Page, test } from '@playwright/test'
-import { expectAccessible, lane, MARMOT, signIn, tabTo } from './person.ts'
+import { arrangeWith, expectAccessible, lane, MARMOT, signIn, tabTo } from './person.ts'
 
 const HEADS = ['Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes', 'Declan Furey', 'Aroha Pene']
-
-const arrangeWith = async (page: Page, names: readonly string[]) => {
-  await page.getByRole('link', { name: 'Arrange' }).click()
-  const search = page.getByPlaceholder('Add a person, team, address')
-  for (const name of names) {
-    await search.fill(name)
-    await page
-      .getByRole('option', { name: new RegExp(name) })
-      .first()
-      .click()
-    await expect(lane(page, name)).toBeVisible()
-  }
-}
 
 test('six people in six zones have no hour in common: who is in the way, what helps, a hold', async ({
   browser,

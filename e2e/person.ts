@@ -64,3 +64,29 @@ export const tabTo = async (page: Page, target: Locator): Promise<void> => {
   }
   throw new Error('Tab does not lead there')
 }
+
+/** Signs somebody in and opens their own days, once they are there. */
+export const openMyTime = async (browser: Browser, name: string): Promise<Page> => {
+  const page = await signIn(browser, name)
+  await page.getByRole('link', { name: 'My time' }).click()
+  await expect(page.getByRole('grid', { name: 'My days' })).toHaveAttribute('aria-label', 'My days')
+  await expect(page.getByTestId('days').locator('[aria-busy=false]')).toBeVisible()
+  return page
+}
+
+/** An open sheet, by its title. */
+export const sheetOf = (page: Page, name: string | RegExp) => page.getByRole('dialog', { name })
+
+/** Has these people in hand, on the screen that arranges. */
+export const arrangeWith = async (page: Page, names: readonly string[]) => {
+  await page.getByRole('link', { name: 'Arrange' }).click()
+  const search = page.getByPlaceholder('Add a person, team, address')
+  for (const name of names) {
+    await search.fill(name)
+    await page
+      .getByRole('option', { name: new RegExp(name) })
+      .first()
+      .click()
+    await expect(lane(page, name)).toBeVisible()
+  }
+}

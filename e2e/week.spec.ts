@@ -1,15 +1,6 @@
-import { type Browser, expect, type Locator, type Page, test } from '@playwright/test'
-import { expectAccessible, expectNoSideways, MARMOT, signIn, tabTo } from './person.ts'
+import { expect, type Locator, type Page, test } from '@playwright/test'
+import { expectAccessible, expectNoSideways, MARMOT, openMyTime, sheetOf, signIn, tabTo } from './person.ts'
 
-const openMyTime = async (browser: Browser, name: string): Promise<Page> => {
-  const page = await signIn(browser, name)
-  await page.getByRole('link', { name: 'My time' }).click()
-  await expect(page.getByRole('grid', { name: 'My days' })).toHaveAttribute('aria-label', 'My days')
-  await expect(page.getByTestId('days').locator('[aria-busy=false]')).toBeVisible()
-  return page
-}
-
-const sheetOf = (page: Page, name: string | RegExp) => page.getByRole('dialog', { name })
 const blocks = (page: Page, title: string) => page.locator(`.stint[title*="${title}"]`)
 
 /** Drags from the middle of one thing by so many pixels. */

@@ -14,6 +14,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { type FormEvent, lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
 import { call, problemCode, problemMore, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
 import { AnswerForm } from '../invitations/answer-form.tsx'
@@ -204,16 +205,13 @@ const EntryForm = ({
     allDay: typed.allDay,
     zone: typed.zone,
   }
-  const withFiles = async (entryId: string) => {
-    const troubles = await attachFiles(entryId, files)
-    if (troubles.length) throw new Error(troubles.join(' '))
-  }
   const make = async () => {
     const made = await writes.make({ ...words, repetition, ...(of ? { of } : {}) }, key)
-    if (files.length) {
-      await withFiles(made.entryId)
-      await writes.refresh()
-    }
+    if (files.length === 0) return
+    // The entry stands; what could not be attached is said, so that it can be tried again from there.
+    const troubles = await attachFiles(made.entryId, files)
+    if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })
+    await writes.refresh()
   }
   const keep = (version: number) =>
     entry

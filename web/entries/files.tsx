@@ -17,14 +17,16 @@ const sizeWords = (bytes: number): string =>
       ? `${Math.round(bytes / 1024)} kB`
       : `${(bytes / 1048576).toFixed(1)} MB`
 
+const tooLarge = (file: File): string[] =>
+  file.size > MOST_FILE_BYTES ? [`${file.name} is larger than 10 MB. It was not attached.`] : []
+
 /** Sends files to an entry, one after the other; gives what could not be attached, in words. */
 export const attachFiles = async (entryId: string, files: readonly File[]): Promise<string[]> => {
   const troubles: string[] = []
   for (const file of files) {
-    if (file.size > MOST_FILE_BYTES) {
-      troubles.push(`${file.name} is larger than 10 MB. It was not attached.`)
-      continue
-    }
+    const large = tooLarge(file)
+    troubles.push(...large)
+    if (large.length) continue
     try {
       await upload(`/api/entries/${entryId}/attachments?name=${encodeURIComponent(file.name)}`, file)
     } catch (error) {
@@ -56,7 +58,8 @@ export const Files = ({
   const [troubles, setTroubles] = useState<readonly string[]>([])
   const add = async (files: readonly File[]) => {
     if (!entryId) {
-      onWaiting([...waiting, ...files])
+      setTroubles(files.flatMap(tooLarge))
+      onWaiting([...waiting, ...files.filter((file) => tooLarge(file).length === 0)])
       return
     }
     setBusy(true)

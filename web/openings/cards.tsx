@@ -2,6 +2,7 @@ import { type DayOfOpenings, type Help, type Opening, openingsByDay } from '@mar
 import { clockText, minuteOf, shortDay, shortTime, toWall, weekStart } from '@marmot/core/time'
 import { toast } from 'sonner'
 import type { Arranging } from './use-arranging.ts'
+import type { Searching } from './use-search.ts'
 import { helpWords, listed, partsWords, scoreLines, whyWords } from './words.ts'
 
 const MOST_CARDS = 12
@@ -92,6 +93,37 @@ const placesOfOpening = (arranging: Arranging, opening: Opening): { short: strin
     : { short: 'no room', words: 'No room that seats you is free' }
 }
 
+/** How far a search has come, once it takes long enough to wonder, and how to stop it or ask again. */
+const HowFar = ({ searching }: { searching: Searching }) => {
+  const button = (words: string, onClick: () => void) => (
+    <button
+      type="button"
+      className="min-h-[25px] rounded px-1.5 underline underline-offset-2"
+      onClick={onClick}
+    >
+      {words}
+    </button>
+  )
+  if (searching.stopped)
+    return (
+      <span className="flex items-center gap-1 text-sm text-soft">
+        {searching.answer ? 'Stopped: not everything was tried.' : 'Stopped before anything was found.'}
+        {button('Search again', searching.again)}
+      </span>
+    )
+  if (searching.share === 1) return null
+  return (
+    <span className="how-far flex items-center gap-1 text-sm">
+      <progress
+        className="w-24 accent-gentian"
+        aria-label="How much was tried"
+        {...(searching.share > 0 ? { value: searching.share } : {})}
+      />
+      {button('Stop', searching.stop)}
+    </span>
+  )
+}
+
 /** When there is no opening: who or what is in the way, and what little change would help. */
 const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help: Help) => void }) => {
   const { why, help, searching, names, brief } = arranging
@@ -123,23 +155,7 @@ const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help:
             </b>
           </button>
         ))}
-        {busy && (
-          <>
-            <progress
-              className="w-24 accent-gentian"
-              aria-label="How much was tried"
-              value={searching.share}
-            />
-            <button
-              type="button"
-              className="rounded px-1.5 underline underline-offset-2"
-              onClick={searching.stop}
-            >
-              Stop
-            </button>
-          </>
-        )}
-        {searching.stopped && <span className="text-soft">Stopped: not everything was tried.</span>}
+        <HowFar searching={searching} />
       </fieldset>
       <DayByDay arranging={arranging} />
       {brief.minutes > 0 && arranging.found.unknown.length > 0 && <Unknown arranging={arranging} />}
@@ -223,7 +239,12 @@ export const Cards = ({
     return <p className="py-2 text-soft text-sm">The openings will stand here as cards, best first.</p>
   if (refused) return <p className="py-2 text-sm">{refused}</p>
   if (!settled || !searching.answer)
-    return <p className="animate-pulse py-2 text-soft text-sm">Looking for openings…</p>
+    return (
+      <div className="flex items-center gap-3 py-2">
+        {!searching.stopped && <p className="animate-pulse text-soft text-sm">Looking for openings…</p>}
+        {settled && <HowFar searching={searching} />}
+      </div>
+    )
   const days = openingsByDay(found.openings, me.zone, MOST_CARDS)
   if (days.length === 0) return <NoOpening arranging={arranging} onHelp={onHelp} />
   return (
@@ -237,6 +258,7 @@ export const Cards = ({
         ))}
       </ul>
       <div className="flex flex-wrap items-baseline gap-x-4">
+        <HowFar searching={searching} />
         <Unknown arranging={arranging} />
         <DayByDay arranging={arranging} />
       </div>

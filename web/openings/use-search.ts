@@ -15,9 +15,11 @@ export interface Searching {
   readonly refused: string | null
   readonly stopped: boolean
   readonly stop: () => void
+  /** Asks the same once more, after it was stopped. */
+  readonly again: () => void
 }
 
-interface State extends Omit<Searching, 'stop'> {}
+interface State extends Omit<Searching, 'stop' | 'again'> {}
 
 const IDLE: State = { answer: null, share: 1, refused: null, stopped: false }
 let questions = 0
@@ -64,6 +66,8 @@ export const useSearch = (
   const worker = useRef<{ port: Worker; number: ReturnType<typeof laneNumbers> } | null>(null)
   const abort = useRef<AbortController | null>(null)
   const asked = useRef(0)
+  const [times, setTimes] = useState(0)
+  const again = useCallback(() => setTimes((before) => before + 1), [])
 
   useEffect(() => {
     const made = new Worker(new URL('./search.worker.ts', import.meta.url), { type: 'module' })
@@ -83,6 +87,7 @@ export const useSearch = (
     setState((before) => ({ ...before, share: 1, stopped: true }))
   }, [])
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each asking once more is a search of its own
   useEffect(() => {
     abort.current?.abort()
     if (!search) {
@@ -109,7 +114,7 @@ export const useSearch = (
         setState({ ...IDLE, refused: 'The search could not be made just now. Try again.' })
     })
     return () => controller.abort()
-  }, [search])
+  }, [search, times])
 
-  return { ...state, stop }
+  return { ...state, stop, again }
 }
