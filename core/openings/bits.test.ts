@@ -10,6 +10,7 @@ import {
   joinBits,
   nextBit,
   setRange,
+  turnBits,
 } from './bits.ts'
 
 const SIZE = 200
@@ -29,6 +30,19 @@ const isIn = (parts: readonly (readonly [number, number])[], i: number) =>
 const everyBit = Array.from({ length: SIZE }, (_, i) => i)
 
 describe('rows of bits', () => {
+  it('turn into their opposite, with nothing past their end', () => {
+    fc.assert(
+      fc.property(ranges, fc.integer({ min: 1, max: SIZE }), (parts, count) => {
+        const inside = parts.map(([low, high]) => [Math.min(low, count), Math.min(high, count)] as const)
+        const bits = bitsFor(count)
+        for (const [low, high] of inside) setRange(bits, low, high)
+        const turned = turnBits(bits.slice(), count)
+        expect(countBits(turned)).toBe(count - countBits(bits))
+        for (const i of everyBit.slice(0, count)) expect(bitAt(turned, i)).toBe(!isIn(inside, i))
+      }),
+    )
+  })
+
   it('hold the ranges that were set, across words, and nothing else', () => {
     fc.assert(
       fc.property(ranges, (parts) => {

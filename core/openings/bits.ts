@@ -28,6 +28,13 @@ export const setRange = (bits: Bits, low: number, high: number): void => {
   bits[last] = (bits[last] ?? 0) | tail
 }
 
+/** Turns a row of `count` starts into its opposite, in place, and gives it. */
+export const turnBits = (bits: Bits, count: number): Bits => {
+  for (let w = 0; w < bits.length; w++) bits[w] = ~(bits[w] ?? 0)
+  if (count & 31) bits[bits.length - 1] = (bits[bits.length - 1] ?? 0) & (-1 >>> (32 - (count & 31)))
+  return bits
+}
+
 /** Whether bit `i` is set. */
 export const bitAt = (bits: Bits, i: number): boolean => (((bits[i >>> 5] ?? 0) >>> (i & 31)) & 1) === 1
 

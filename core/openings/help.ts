@@ -11,8 +11,10 @@ import {
   nextBit,
 } from './bits.ts'
 import type { PlaceNeed, SearchBrief } from './brief.ts'
+import { startOf } from './grid.ts'
+import type { Pattern } from './patterns.ts'
 import { placeRowsOf } from './places.ts'
-import { type Pattern, type PersonRow, type Rows, rowsOf, startOf, withRules } from './rows.ts'
+import { type PersonRow, type Rows, rowsOf, withRules } from './rows.ts'
 import { stretchIn } from './score.ts'
 import { countOpenings, peopleFree } from './search.ts'
 

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { MINUTE } from '../time/index.ts'
 import { allBits, bitAt } from './bits.ts'
 import type { SearchPlace } from './brief.ts'
+import { gridOf, indexFrom, startOf } from './grid.ts'
 import {
   assignPlaces,
   featuresMissing,
@@ -12,7 +13,6 @@ import {
   placesAt,
   slotsOf,
 } from './places.ts'
-import { gridOf, indexFrom, startOf } from './rows.ts'
 import { aRoom, asked, at, brief, busy, room, rooms, VIENNA } from './samples.ts'
 
 const NAIROBI = 'Africa/Nairobi'

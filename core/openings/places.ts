@@ -13,7 +13,7 @@ import {
   setRange,
 } from './bits.ts'
 import type { PlacesWanted, SearchBrief, SearchPlace } from './brief.ts'
-import { type Grid, indexFrom, startOf } from './rows.ts'
+import { type Grid, indexFrom, startOf } from './grid.ts'
 
 /** One place that has to be found: which of all places would do, as indices into `all`. */
 export interface Slot {

@@ -8,8 +8,8 @@ import {
 } from '../availability/index.ts'
 import { DAY, dayOf, type Instant, MINUTE, toWall, zoneTable } from '../time/index.ts'
 import type { Asked, Rules, SearchBrief } from './brief.ts'
+import type { Pattern } from './patterns.ts'
 import type { Assignment } from './places.ts'
-import type { Pattern } from './rows.ts'
 
 /** Minutes that an opening costs one person. */
 export interface Share {

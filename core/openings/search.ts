@@ -14,8 +14,10 @@ import {
   nextBit,
 } from './bits.ts'
 import { type Asked, checkBrief, type SearchBrief } from './brief.ts'
+import { type Grid, indexFrom, startOf } from './grid.ts'
+import type { Pattern } from './patterns.ts'
 import { type PlaceRows, placeRowsOf, placesOnGrid } from './places.ts'
-import { type Grid, indexFrom, type Pattern, type PersonRow, type Rows, rowsOf, startOf } from './rows.ts'
+import { type PersonRow, type Rows, rowsOf } from './rows.ts'
 import { costOf, FAIRNESS, type Parts, partsOf, type Share, stretchCost, stretchIn } from './score.ts'
 
 /** A time that satisfies the brief. `from` to `to` is how far its start can slide and stay one. Instants. */
