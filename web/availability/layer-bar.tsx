@@ -1,5 +1,5 @@
 import type { Layer } from '@marmot/contract/layers'
-import { ChevronLeft, ChevronRight, Eye, EyeOff, Layers, X } from 'lucide-react'
+import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, Eye, EyeOff, Layers, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useRef, useState } from 'react'
 import { useFeeds } from '../feeds/feeds.ts'
@@ -149,6 +149,8 @@ export const LayerBar = ({
   onOver: (over: boolean) => void
 }) => {
   const [naming, setNaming] = useState<string | null>(null)
+  /** On a phone the layers are a line of their own each, so they stand there only when they are asked for. */
+  const [unfolded, setUnfolded] = useState(false)
   const current: readonly Layer[] = sets.current?.layers ?? []
   const taken = new Set([me, ...current.map((layer) => layer.id)])
   const change = (id: string, part: Partial<Layer>) =>
@@ -168,87 +170,100 @@ export const LayerBar = ({
   return (
     <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 px-4.5 pb-1 max-md:px-2.5">
       <AddLayer taken={taken} onAdd={add} />
-      <ul className="contents" aria-label="Layers">
-        {layers.map((layer) => (
-          <Chip
-            key={layer.id}
-            layer={layer}
-            onChange={(part) => change(layer.id, part)}
-            onMove={(by) => move(layer.id, by)}
-            onRemove={() => sets.put(current.filter((each) => each.id !== layer.id))}
-          />
-        ))}
-      </ul>
       {layers.length > 0 && (
-        <>
-          <fieldset aria-label="How layers lie" className="flex text-sm">
-            {[
-              { value: false, words: 'a lane each' },
-              { value: true, words: 'over mine' },
-            ].map((each) => (
-              <button
-                key={each.words}
-                type="button"
-                aria-pressed={over === each.value}
-                onClick={() => onOver(each.value)}
-                className="border border-line px-2 py-0.5 first:rounded-l-md last:rounded-r-md aria-pressed:bg-ink aria-pressed:text-ground"
-              >
-                {each.words}
-              </button>
-            ))}
-          </fieldset>
-          {naming === null ? (
-            <button
-              type="button"
-              className="text-sm underline"
-              onClick={() => setNaming(sets.current?.name ?? '')}
-            >
-              {sets.current?.name ? `Set: ${sets.current.name}` : 'Name this set'}
-            </button>
-          ) : (
-            <form
-              onSubmit={(event) => {
-                event.preventDefault()
-                if (sets.current) sets.keep({ ...sets.current, name: naming.trim() })
-                setNaming(null)
-              }}
-            >
-              <input
-                ref={focusOnSight}
-                aria-label="Name of this set"
-                value={naming}
-                maxLength={60}
-                onChange={(event) => setNaming(event.target.value)}
-                onBlur={() => setNaming(null)}
-                className="w-36 rounded border border-line bg-paper px-1.5 text-sm"
-              />
-            </form>
-          )}
-        </>
-      )}
-      {(sets.sets.length > 1 || (sets.current?.name && layers.length > 0)) && (
-        <select
-          aria-label="Another set of layers"
-          value=""
-          onChange={(event) => {
-            if (event.target.value === 'new') {
-              sets.keep({ id: crypto.randomUUID(), name: '', layers: [] })
-              return
-            }
-            const set = sets.sets.find((each) => each.id === event.target.value)
-            if (set) sets.keep(set)
-          }}
-          className="rounded-md border border-line bg-paper px-1.5 text-sm"
+        <button
+          type="button"
+          aria-expanded={unfolded}
+          onClick={() => setUnfolded(!unfolded)}
+          className="flex min-h-[25px] items-center gap-1 rounded px-1 text-sm underline underline-offset-2 md:hidden"
         >
-          <option value="">other sets…</option>
-          {sets.sets.slice(1).map((set) => (
-            <option key={set.id} value={set.id}>
-              {set.name || `${set.layers.length} layers, unnamed`}
-            </option>
-          ))}
-          <option value="new">a new set</option>
-        </select>
+          {layers.length === 1 ? '1 layer' : `${layers.length} layers`}
+          {unfolded ? <ChevronUp size={15} aria-hidden /> : <ChevronDown size={15} aria-hidden />}
+        </button>
       )}
+      <div className={`contents ${unfolded || layers.length === 0 ? '' : 'max-md:hidden'}`}>
+        <ul className="contents" aria-label="Layers">
+          {layers.map((layer) => (
+            <Chip
+              key={layer.id}
+              layer={layer}
+              onChange={(part) => change(layer.id, part)}
+              onMove={(by) => move(layer.id, by)}
+              onRemove={() => sets.put(current.filter((each) => each.id !== layer.id))}
+            />
+          ))}
+        </ul>
+        {layers.length > 0 && (
+          <>
+            <fieldset aria-label="How layers lie" className="flex text-sm">
+              {[
+                { value: false, words: 'a lane each' },
+                { value: true, words: 'over mine' },
+              ].map((each) => (
+                <button
+                  key={each.words}
+                  type="button"
+                  aria-pressed={over === each.value}
+                  onClick={() => onOver(each.value)}
+                  className="border border-line px-2 py-0.5 first:rounded-l-md last:rounded-r-md aria-pressed:bg-ink aria-pressed:text-ground"
+                >
+                  {each.words}
+                </button>
+              ))}
+            </fieldset>
+            {naming === null ? (
+              <button
+                type="button"
+                className="text-sm underline"
+                onClick={() => setNaming(sets.current?.name ?? '')}
+              >
+                {sets.current?.name ? `Set: ${sets.current.name}` : 'Name this set'}
+              </button>
+            ) : (
+              <form
+                onSubmit={(event) => {
+                  event.preventDefault()
+                  if (sets.current) sets.keep({ ...sets.current, name: naming.trim() })
+                  setNaming(null)
+                }}
+              >
+                <input
+                  ref={focusOnSight}
+                  aria-label="Name of this set"
+                  value={naming}
+                  maxLength={60}
+                  onChange={(event) => setNaming(event.target.value)}
+                  onBlur={() => setNaming(null)}
+                  className="w-36 rounded border border-line bg-paper px-1.5 text-sm"
+                />
+              </form>
+            )}
+          </>
+        )}
+        {(sets.sets.length > 1 || (sets.current?.name && layers.length > 0)) && (
+          <select
+            aria-label="Another set of layers"
+            value=""
+            onChange={(event) => {
+              if (event.target.value === 'new') {
+                sets.keep({ id: crypto.randomUUID(), name: '', layers: [] })
+                return
+              }
+              const set = sets.sets.find((each) => each.id === event.target.value)
+              if (set) sets.keep(set)
+            }}
+            className="rounded-md border border-line bg-paper px-1.5 text-sm"
+          >
+            <option value="">other sets…</option>
+            {sets.sets.slice(1).map((set) => (
+              <option key={set.id} value={set.id}>
+                {set.name || `${set.layers.length} layers, unnamed`}
+              </option>
+            ))}
+            <option value="new">a new set</option>
+          </select>
+        )}
+      </div>
     </div>
   )
 }

@@ -13,7 +13,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
-import { CalendarCog } from 'lucide-react'
+import { CalendarCog, Plus } from 'lucide-react'
 import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -71,7 +71,7 @@ const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string
         // The keys of the screen are for the days again.
         event.target.blur()
       }}
-      className={`rounded-md border px-2 py-1 ${of ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper'}`}
+      className={`min-w-0 rounded-md border px-2 py-1 max-md:flex-1 ${of ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper'}`}
     >
       <option value="">My own time</option>
       {owners.map((owner) => (
@@ -342,7 +342,12 @@ export const MyTime = () => {
           <Button tone="quiet" aria-label="Preferences and categories" onClick={() => setChoosing(true)}>
             <CalendarCog size={17} aria-hidden />
           </Button>
-          {(!of || mayChange) && <Button onClick={() => setEditing(newHere())}>Make an entry</Button>}
+          {(!of || mayChange) && (
+            <Button aria-label="Make an entry" onClick={() => setEditing(newHere())}>
+              <Plus size={17} className="md:hidden" aria-hidden />
+              <span className="max-md:hidden">Make an entry</span>
+            </Button>
+          )}
         </div>
         {!list && !year && (
           <LayerBar
