@@ -355,6 +355,30 @@ describe('what belongs to an entry', () => {
     expect(seen.body).toMatchObject({ categoryId: null, reminders: null })
     expect((await matteo.send('DELETE', path)).status).toBe(404)
   })
+
+  it('a category that comes back has in it what it had, but for what was sorted otherwise meanwhile', async () => {
+    const [field, other] = [randomUUID(), randomUUID()]
+    const put = (id: string, name: string, who = ilse) =>
+      who.send('PUT', `/api/categories/${id}`, { name, tone: 4 })
+    await put(field, 'Out in the field')
+    await put(other, 'Papers')
+    for (const title of ['Pit one', 'Pit two'])
+      await ilse.send('POST', '/api/entries', entry({ title, categoryId: field }))
+    const sorted = async () =>
+      Promise.all(['Pit one', 'Pit two'].map(async (title) => (await listed(title))[0]?.categoryId))
+    expect(await sorted()).toEqual([field, field])
+    expect((await ilse.send('DELETE', `/api/categories/${field}`)).status).toBe(200)
+    expect(await sorted()).toEqual([null, null])
+    const [two] = await listed('Pit two')
+    await ilse.send('PUT', `/api/entries/${two?.entryId}/mine`, { categoryId: other, reminders: null })
+    // Whoever takes its id up gets none of it.
+    const matteo = await marmot.as('Matteo Ruprechter')
+    await put(field, 'Not mine', matteo)
+    expect(await sorted()).toEqual([null, other])
+    await matteo.send('DELETE', `/api/categories/${field}`)
+    expect((await put(field, 'Out in the field')).status).toBe(200)
+    expect(await sorted()).toEqual([field, other])
+  })
 })
 
 describe('a stand-in', () => {

@@ -1,5 +1,5 @@
 import { type Override, occurrencesWithin, readWalls, repeats, type Series } from '@marmot/core/recurrence'
-import { DAY, wallFromText, zoneTable } from '@marmot/core/time'
+import { DAY, type Instant, type Wall, wallFromText, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
 import { at, type Sql, transaction, wallSql } from '../platform/database.ts'
 
@@ -29,6 +29,58 @@ interface OverrideRow {
 }
 
 const wallOrNull = (text: string | null) => (text === null ? null : wallFromText(text))
+
+/** A wall time as SQL reads it, to the second: an added date that was imported may have one. */
+const stampOf = (wall: Wall): string => new Date(wall).toISOString().slice(0, 19)
+
+/** One date to be written out. */
+interface WrittenDate {
+  readonly entryId: string
+  readonly recurrence: Wall
+  readonly start: Instant
+  readonly end: Instant
+}
+
+/** The dates of a single entry, or those of a series as far as the horizon. */
+export const datesOf = (
+  entryId: string,
+  series: Series,
+  overrides: readonly Override[],
+  zone: string,
+  now: number,
+): WrittenDate[] => {
+  const { from, to } = repeats(series)
+    ? horizonOf(now)
+    : { from: Number.NEGATIVE_INFINITY, to: Number.POSITIVE_INFINITY }
+  return occurrencesWithin(series, overrides, zoneTable(zone), from, to).map((date) => ({ entryId, ...date }))
+}
+
+/** Writes out dates, and everybody's share in each, over what stands; what is the same already is left alone. */
+export const writeDates = async (sql: Sql, dates: readonly WrittenDate[]): Promise<void> => {
+  await sql.query(
+    `insert into occurrence (entry_id, recurrence, span)
+     select i, r, tstzrange(s, e) from unnest($1::uuid[], $2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(i, r, s, e)
+     on conflict (entry_id, recurrence) do update set span = excluded.span where occurrence.span <> excluded.span`,
+    [
+      dates.map((date) => date.entryId),
+      dates.map((date) => stampOf(date.recurrence)),
+      dates.map((date) => at(date.start)),
+      dates.map((date) => at(date.end)),
+    ],
+  )
+  await sql.query(
+    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
+     select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
+       from occurrence o
+       join entry e on e.id = o.entry_id
+       join participant p on p.entry_id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+      where o.entry_id = any($1)
+     on conflict (occurrence_id, participant_id) do update set span = excluded.span, shows = excluded.shows
+      where attendance.span <> excluded.span or attendance.shows <> excluded.shows`,
+    [[...new Set(dates.map((date) => date.entryId))]],
+  )
+}
 
 /**
  * Writes out an entry's occurrences and everybody's attendance anew from its rule and overrides. Dates that stay keep
@@ -66,34 +118,12 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number): 
     starts: wallOrNull(override.starts),
     minutes: override.minutes,
   }))
-  const single = !repeats(series)
-  const horizon = horizonOf(now)
-  const from = single ? Number.NEGATIVE_INFINITY : horizon.from
-  const to = single ? Number.POSITIVE_INFINITY : horizon.to
-  const dates = row.gone ? [] : occurrencesWithin(series, overrides, zoneTable(row.zone), from, to)
-  const recurrences = dates.map((date) => new Date(date.recurrence).toISOString().slice(0, 19))
+  const dates = row.gone ? [] : datesOf(entryId, series, overrides, row.zone, now)
   await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [
     entryId,
-    recurrences,
+    dates.map((date) => stampOf(date.recurrence)),
   ])
-  await sql.query(
-    `insert into occurrence (entry_id, recurrence, span)
-     select $1, r, tstzrange(s, e) from unnest($2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(r, s, e)
-     on conflict (entry_id, recurrence) do update set span = excluded.span where occurrence.span <> excluded.span`,
-    [entryId, recurrences, dates.map((date) => at(date.start)), dates.map((date) => at(date.end))],
-  )
-  await sql.query(
-    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
-     select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
-       from occurrence o
-       join entry e on e.id = o.entry_id
-       join participant p on p.entry_id = o.entry_id
-       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-      where o.entry_id = $1
-     on conflict (occurrence_id, participant_id) do update set span = excluded.span, shows = excluded.shows
-      where attendance.span <> excluded.span or attendance.shows <> excluded.shows`,
-    [entryId],
-  )
+  await writeDates(sql, dates)
 }
 
 /** Moves the horizon on: writes out the dates of every series that is still running, one transaction each. */

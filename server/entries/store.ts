@@ -91,12 +91,8 @@ export const ownOccurrences = async (
   return rows.rows.map((row) => onWire(row, detailFor(row, through) !== 'everything'))
 }
 
-/** An entry as it is kept, locked until the transaction ends. Walls as `YYYY-MM-DDTHH:mm`. */
-export interface KeptEntry {
-  readonly id: string
-  readonly ownerId: string
-  readonly owner: string
-  readonly version: number
+/** What an entry is made of, besides whose it is. Walls as `YYYY-MM-DDTHH:mm` in `zone`. */
+export interface EntryState {
   readonly zone: string
   readonly starts: string
   readonly minutes: number
@@ -109,6 +105,14 @@ export interface KeptEntry {
   readonly note: string
   readonly shows: SpanState
   readonly private: boolean
+}
+
+/** An entry as it is kept, locked until the transaction ends. */
+export interface KeptEntry extends EntryState {
+  readonly id: string
+  readonly ownerId: string
+  readonly owner: string
+  readonly version: number
   readonly deleted: boolean
   readonly meeting: boolean
 }
@@ -229,22 +233,6 @@ export const readWhole = async (
     })),
     attachments: await readAttachments(sql, entryId),
   }
-}
-
-/** What an entry is made of, besides whose it is. Walls as `YYYY-MM-DDTHH:mm` in `zone`. */
-export interface EntryState {
-  readonly zone: string
-  readonly starts: string
-  readonly minutes: number
-  readonly allDay: boolean
-  readonly rule: string | null
-  readonly added: readonly string[]
-  readonly excepted: readonly string[]
-  readonly title: string
-  readonly place: string
-  readonly note: string
-  readonly shows: SpanState
-  readonly private: boolean
 }
 
 const stateValues = (state: EntryState): unknown[] => [

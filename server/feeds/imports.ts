@@ -2,15 +2,15 @@ import { randomUUID } from 'node:crypto'
 import { PassThrough } from 'node:stream'
 import { type importProgress, previewImport, takeImport } from '@marmot/contract/feeds'
 import { BadCalendar, type CalendarEntry, readCalendar, sameEntry } from '@marmot/core/feeds'
-import { occurrencesWithin, repeats } from '@marmot/core/recurrence'
 import { instantOf, wallText, zoneTable } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
-  horizonOf,
+  datesOf,
   noteChange,
   replaceOverrides,
   stateOf,
   updateEntry,
+  writeDates,
   writeOccurrences,
 } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
@@ -164,37 +164,9 @@ const insertMany = async (
   )
   for (const { id, entry } of rows)
     if (entry.overrides.length) await replaceOverrides(sql, id, overridesFrom(entry))
-  const { from, to } = horizonOf(now)
-  const dates = rows.flatMap(({ id, entry }) => {
-    const all = !repeats(entry)
-    const range = all ? [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY] : [from, to]
-    return occurrencesWithin(
-      entry,
-      entry.overrides,
-      zoneTable(entry.zone),
-      range[0] ?? from,
-      range[1] ?? to,
-    ).map((date) => ({ id, ...date }))
-  })
-  await sql.query(
-    `insert into occurrence (entry_id, recurrence, span)
-     select i, r, tstzrange(s, e) from unnest($1::uuid[], $2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(i, r, s, e)`,
-    [
-      dates.map((date) => date.id),
-      dates.map((date) => wallText(date.recurrence)),
-      dates.map((date) => at(date.start)),
-      dates.map((date) => at(date.end)),
-    ],
-  )
-  await sql.query(
-    `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
-     select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
-       from occurrence o
-       join entry e on e.id = o.entry_id
-       join participant p on p.entry_id = o.entry_id
-       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-      where o.entry_id = any($1)`,
-    [column((row) => row.id)],
+  await writeDates(
+    sql,
+    rows.flatMap(({ id, entry }) => datesOf(id, entry, entry.overrides, entry.zone, now)),
   )
   return rows.map((row) => row.id)
 }

@@ -1,11 +1,11 @@
 import type { Layer } from '@marmot/contract/layers'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, Eye, EyeOff, Layers, X } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { useRef, useState } from 'react'
 import { useFeeds } from '../feeds/feeds.ts'
 import { usePlaces } from '../openings/time.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
+import { Popping } from '../ui/popping.tsx'
 import type { KnownLayer, useLayerSets } from './layers.ts'
 
 /** A field that was just asked for is where one types next. */
@@ -97,39 +97,37 @@ const AddLayer = ({
       </select>
     )
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
+    <Popping
+      label="Somebody’s time beside mine"
+      side="bottom"
+      className="flex w-80 flex-col gap-2 p-3"
+      open={open}
+      onOpenChange={setOpen}
+      onOpenAutoFocus={(event) => {
+        event.preventDefault()
+        input.current?.focus()
+      }}
+      trigger={
         <Button tone="quiet">
           <Layers size={15} aria-hidden /> Somebody’s time beside mine
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          onOpenAutoFocus={(event) => {
-            event.preventDefault()
-            input.current?.focus()
-          }}
-          className="z-40 flex w-80 flex-col gap-2 rounded-md border border-line bg-paper p-3 shadow-xl"
-        >
-          <PeopleSearch
-            inputRef={input}
-            taken={taken}
-            onPeople={(people) => {
-              onAdd(people.filter((one) => !taken.has(one.id)).map((one) => ({ kind: 'person', id: one.id })))
-              setOpen(false)
-            }}
-          />
-          {select(
-            'Add a place',
-            'place',
-            [...places].sort((a, b) => a.name.localeCompare(b.name)),
-          )}
-          {select('Add a feed', 'feed', feeds.data?.read ?? [])}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <PeopleSearch
+        inputRef={input}
+        taken={taken}
+        onPeople={(people) => {
+          onAdd(people.filter((one) => !taken.has(one.id)).map((one) => ({ kind: 'person', id: one.id })))
+          setOpen(false)
+        }}
+      />
+      {select(
+        'Add a place',
+        'place',
+        [...places].sort((a, b) => a.name.localeCompare(b.name)),
+      )}
+      {select('Add a feed', 'feed', feeds.data?.read ?? [])}
+    </Popping>
   )
 }
 

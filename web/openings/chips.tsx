@@ -11,9 +11,9 @@ import {
   wallFromText,
 } from '@marmot/core/time'
 import { ChevronDown } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { Button } from '../ui/parts.tsx'
+import { ClosesPopping, Popping } from '../ui/popping.tsx'
 import { useBrief } from './brief.tsx'
 
 const LENGTHS = [15, 30, 45, 60, 90, 120]
@@ -21,25 +21,20 @@ const WINDOWS = [7, 14, 28, 42]
 
 /** A part of the brief in words; pressed, it opens to be changed. */
 export const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
-  <Popover.Root>
-    <Popover.Trigger
-      className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade"
-      aria-label={`${label}: ${words}`}
-    >
-      {words} <ChevronDown size={13} aria-hidden />
-    </Popover.Trigger>
-    <Popover.Portal>
-      <Popover.Content
-        side="top"
-        align="start"
-        sideOffset={6}
-        aria-label={label}
-        className="z-40 w-80 max-w-[92vw] rounded-lg border border-line bg-paper p-3 shadow-xl"
+  <Popping
+    label={label}
+    trigger={
+      <button
+        type="button"
+        className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade"
+        aria-label={`${label}: ${words}`}
       >
-        {children}
-      </Popover.Content>
-    </Popover.Portal>
-  </Popover.Root>
+        {words} <ChevronDown size={13} aria-hidden />
+      </button>
+    }
+  >
+    {children}
+  </Popping>
 )
 
 export const LengthChip = () => {
@@ -50,7 +45,7 @@ export const LengthChip = () => {
     <Chip label="Length" words={lengthInWords(brief.minutes)}>
       <div className="flex flex-wrap gap-1.5">
         {LENGTHS.map((each) => (
-          <Popover.Close key={each} asChild>
+          <ClosesPopping key={each}>
             <Button
               aria-pressed={brief.minutes === each}
               className={brief.minutes === each ? 'border-gentian font-semibold' : ''}
@@ -58,7 +53,7 @@ export const LengthChip = () => {
             >
               {lengthInWords(each)}
             </Button>
-          </Popover.Close>
+          </ClosesPopping>
         ))}
       </div>
       <form
@@ -128,11 +123,11 @@ export const WindowChip = ({ today }: { today: number }) => {
     <Chip label="Window" words={words}>
       <div className="flex flex-wrap gap-1.5">
         {WINDOWS.map((days) => (
-          <Popover.Close key={days} asChild>
+          <ClosesPopping key={days}>
             <Button onClick={() => change({ fromDay: today, toDay: today + days })}>
               {days === 7 ? 'A week' : `${days / 7} weeks`}
             </Button>
-          </Popover.Close>
+          </ClosesPopping>
         ))}
       </div>
       <div className="mt-2 grid grid-cols-2 gap-2 text-sm">

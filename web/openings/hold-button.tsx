@@ -13,8 +13,8 @@ import {
   type ZoneTable,
 } from '@marmot/core/time'
 import { ChevronDown } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { Button } from '../ui/parts.tsx'
+import { ClosesPopping, Popping } from '../ui/popping.tsx'
 import type { Arranging } from './use-arranging.ts'
 import type { HoldInHand } from './use-hold.ts'
 
@@ -75,33 +75,30 @@ export const HoldButton = ({ arranging, hold }: { arranging: Arranging; hold: Ho
         {hold.taking ? 'Taking…' : hold.until !== null ? 'Hold this time instead' : 'Hold for 15 min'}
       </Button>
       {longer.length > 0 && (
-        <Popover.Root>
-          <Popover.Trigger
-            aria-label="Hold for longer"
-            disabled={hold.taking}
-            className="grid w-8 place-items-center rounded-r-md border border-soft/50 border-l-0 bg-paper hover:bg-shade"
-          >
-            <ChevronDown size={15} aria-hidden />
-          </Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content
-              side="top"
-              align="end"
-              sideOffset={6}
-              aria-label="Hold until"
-              className="z-40 flex w-52 flex-col gap-1 rounded-lg border border-line bg-paper p-2 shadow-xl"
+        <Popping
+          label="Hold until"
+          align="end"
+          className="flex w-52 flex-col gap-1 p-2"
+          trigger={
+            <button
+              type="button"
+              aria-label="Hold for longer"
+              disabled={hold.taking}
+              className="grid w-8 place-items-center rounded-r-md border border-soft/50 border-l-0 bg-paper hover:bg-shade"
             >
-              <span className="px-2 text-soft text-sm">Hold until</span>
-              {longer.map(({ at, words }) => (
-                <Popover.Close key={at} asChild>
-                  <Button tone="quiet" className="justify-start!" onClick={() => hold.keep(at)}>
-                    {words}
-                  </Button>
-                </Popover.Close>
-              ))}
-            </Popover.Content>
-          </Popover.Portal>
-        </Popover.Root>
+              <ChevronDown size={15} aria-hidden />
+            </button>
+          }
+        >
+          <span className="px-2 text-soft text-sm">Hold until</span>
+          {longer.map(({ at, words }) => (
+            <ClosesPopping key={at}>
+              <Button tone="quiet" className="justify-start!" onClick={() => hold.keep(at)}>
+                {words}
+              </Button>
+            </ClosesPopping>
+          ))}
+        </Popping>
       )}
     </span>
   )

@@ -7,11 +7,11 @@ import {
 } from '@marmot/contract/openings'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { call, problemWords } from '../app/api.ts'
 import { Button, Field } from '../ui/parts.tsx'
+import { Popping } from '../ui/popping.tsx'
 import { useBrief } from './brief.tsx'
 
 const KEY = ['templates']
@@ -98,53 +98,51 @@ export const KeepTemplate = () => {
   const [open, setOpen] = useState(false)
   const [name, setName] = useState('')
   return (
-    <Popover.Root
+    <Popping
+      label="Keep as a template"
+      align="end"
+      className="w-72 p-3"
       open={open}
       onOpenChange={(next) => {
         setOpen(next)
         setName(brief.title)
       }}
-    >
-      <Popover.Trigger className="min-h-[25px] whitespace-nowrap rounded px-1 underline underline-offset-2 hover:text-ink">
-        Keep as a template
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="end"
-          sideOffset={6}
-          aria-label="Keep as a template"
-          className="z-40 w-72 rounded-lg border border-line bg-paper p-3 shadow-xl"
+      trigger={
+        <button
+          type="button"
+          className="min-h-[25px] whitespace-nowrap rounded px-1 underline underline-offset-2 hover:text-ink"
         >
-          <form
-            className="flex flex-col gap-2"
-            onSubmit={(event) => {
-              event.preventDefault()
-              if (!name.trim()) return
-              keep(name.trim()).then(() => toast.success(`Kept: ${name.trim()}`))
-              setOpen(false)
-            }}
-          >
-            <Field
-              label="Name of the template"
-              hint="People, rules, places and length are kept; the time is not."
-            >
-              {(props) => (
-                <input
-                  {...props}
-                  value={name}
-                  maxLength={60}
-                  placeholder="Fortnightly station call"
-                  onChange={(event) => setName(event.target.value)}
-                />
-              )}
-            </Field>
-            <Button type="submit" disabled={!name.trim()}>
-              Keep it
-            </Button>
-          </form>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+          Keep as a template
+        </button>
+      }
+    >
+      <form
+        className="flex flex-col gap-2"
+        onSubmit={(event) => {
+          event.preventDefault()
+          if (!name.trim()) return
+          keep(name.trim()).then(() => toast.success(`Kept: ${name.trim()}`))
+          setOpen(false)
+        }}
+      >
+        <Field
+          label="Name of the template"
+          hint="People, rules, places and length are kept; the time is not."
+        >
+          {(props) => (
+            <input
+              {...props}
+              value={name}
+              maxLength={60}
+              placeholder="Fortnightly station call"
+              onChange={(event) => setName(event.target.value)}
+            />
+          )}
+        </Field>
+        <Button type="submit" disabled={!name.trim()}>
+          Keep it
+        </Button>
+      </form>
+    </Popping>
   )
 }

@@ -5,6 +5,7 @@ import { clockText, dayText, LOCALES, parseClock, parseDay, WEEKDAYS } from '@ma
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
 import { call, problemWords } from '../app/api.ts'
+import { useAttempt } from '../app/attempt.ts'
 import { sessionKey, useMe } from '../app/session.tsx'
 import { useUndo } from '../app/undo.tsx'
 import { useCategories } from '../entries/entries.ts'
@@ -78,20 +79,9 @@ const HoursFields = ({
 /** My categories: name, colour, gone again. */
 const Categories = () => {
   const categories = useCategories()
-  const queries = useQueryClient()
   const say = useUndo()
   const [name, setName] = useState('')
-  const [trouble, setTrouble] = useState('')
-  const refresh = () => queries.invalidateQueries({ queryKey: ['entries'] })
-  const attempt = async (work: () => Promise<unknown>) => {
-    setTrouble('')
-    try {
-      await work()
-    } catch (error) {
-      setTrouble(problemWords(error))
-    }
-    await refresh()
-  }
+  const { trouble, attempt } = useAttempt(['entries'])
   const keep = (one: Category) =>
     attempt(() =>
       call(putCategory, { params: { categoryId: one.id }, body: { name: one.name, tone: one.tone } }),

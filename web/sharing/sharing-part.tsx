@@ -9,9 +9,10 @@ import {
 } from '@marmot/contract/sharing'
 import { DOES, SEES } from '@marmot/core/sharing'
 import { DAY, dayOf, instantOf, parseDay, shortDay, shortTime, toWall, wallOf } from '@marmot/core/time'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
 import { call, problemWords } from '../app/api.ts'
+import { useAttempt } from '../app/attempt.ts'
 import { useMe, useNow } from '../app/session.tsx'
 import { useUndo } from '../app/undo.tsx'
 import { wallAxis } from '../lanes/axis.ts'
@@ -266,22 +267,11 @@ const Acts = () => {
 /** Who can see and do what of mine, and who shares with me: one page. */
 export const SharingPart = () => {
   const { zone, person } = useMe()
-  const queries = useQueryClient()
   const say = useUndo()
   const input = useRef<HTMLInputElement>(null)
   const sharing = useQuery({ queryKey: ['time', 'sharing'], queryFn: () => call(listSharing) })
   const [shown, setShown] = useState<Receiver | null>(null)
-  const [trouble, setTrouble] = useState('')
-  const refresh = () => queries.invalidateQueries({ queryKey: ['time'] })
-  const attempt = async (work: () => Promise<unknown>) => {
-    setTrouble('')
-    try {
-      await work()
-    } catch (error) {
-      setTrouble(problemWords(error))
-    }
-    await refresh()
-  }
+  const { trouble, attempt, refresh } = useAttempt(['time'])
   const keep = (receiver: Receiver, draft: Draft) =>
     attempt(async () => {
       const { to, id } = receiver
