@@ -31,6 +31,7 @@ test('an entry is drawn, typed exactly, dragged, deleted, and each step taken ba
   const entry = page.getByTitle('10:45 to 11:30, Core freezer defrost')
   await expect(entry).toBeVisible()
 
+  await expect(sheet).toBeHidden()
   const from = await entry.boundingBox()
   if (!from) throw new Error('no entry')
   const hour = (from.width / 45) * 60

@@ -71,6 +71,7 @@ test('a week’s work by mouse: make, repeat, except, move one, move the followi
   await expectAccessible(page, 'Which dates are moved')
   await question.getByRole('button', { name: 'Move', exact: true }).click()
   await expect(page.getByTitle('17:00 to 18:30, Radar bench')).toHaveCount(5)
+  await expect(question).toBeHidden()
   await expect(page.getByTitle('17:00 to 18:00, Radar bench')).toHaveCount(1)
 
   // Deleted from a date on, and taken back step by step.
@@ -80,6 +81,7 @@ test('a week’s work by mouse: make, repeat, except, move one, move the followi
   await open.getByLabel('This and the following').check()
   await open.getByRole('button', { name: 'Delete from here on' }).click()
   await expect(blocks(page, 'Radar bench')).toHaveCount(4)
+  await expect(open).toBeHidden()
   await page.keyboard.press('Control+z')
   await expect(blocks(page, 'Radar bench')).toHaveCount(7)
   await page.keyboard.press('Control+z')
@@ -125,6 +127,7 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await page.keyboard.type('Rope check, long ropes')
   await page.keyboard.press('Enter')
   await expect(blocks(page, 'Rope check, long ropes')).toHaveCount(1)
+  await expect(sheet).toBeHidden()
   await page.keyboard.press('m')
   await expect(blocks(page, 'Rope check')).toHaveCount(4)
 
@@ -136,6 +139,7 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await tabTo(page, sheet.getByRole('button', { name: 'Delete this date' }))
   await page.keyboard.press('Enter')
   await expect(blocks(page, 'Rope check')).toHaveCount(0)
+  await expect(sheet).toBeHidden()
   const take = async (date: RegExp, ...keys: string[]) => {
     await pressUntil(page, 'n', page.getByRole('gridcell', { name: date }))
     for (const key of ['v', ...keys, 'Enter']) await page.keyboard.press(key)
@@ -146,6 +150,7 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await expect(question.getByRole('button', { name: 'Move', exact: true })).toBeFocused()
   await page.keyboard.press('Enter')
   await expect(page.getByTitle('13:30 to 14:15, Rope check')).toHaveCount(1)
+  await expect(question).toBeHidden()
   await take(/^Tuesday 15 December, 13:00 to 13:45/, 'ArrowRight')
   await expect(question).toContainText('Tuesday 15 December, 13:15 to 14:00')
   await tabTo(page, question.getByRole('radio', { name: 'This date only' }))
@@ -153,6 +158,7 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await expect(question.getByRole('radio', { name: 'This and the following' })).toBeChecked()
   await page.keyboard.press('Enter')
   await expect(page.getByTitle('13:15 to 14:00, Rope check')).toHaveCount(1)
+  await expect(question).toBeHidden()
   await page.keyboard.press('t')
   await page.keyboard.press('x')
   await expect(page.getByTitle('13:15 to 14:00, Rope check')).toHaveCount(3)
