@@ -189,9 +189,11 @@ export const Arrange = () => {
           <p className="truncate text-soft text-sm max-md:hidden">
             {arranging.alone
               ? 'Add the people who should meet; the hours that suit all of them light up.'
-              : chosen === null
-                ? 'Press a light band, a card below, or n for the next opening.'
-                : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
+              : chosen === null && found.openings.length === 0
+                ? 'Where a time suits everybody, light falls across all lanes. Any other can be chosen too: press the lanes.'
+                : chosen === null
+                  ? 'Press a light band, a card below, or n for the next opening.'
+                  : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
           </p>
         </div>
         {arranging.error ? (
