@@ -142,7 +142,7 @@ const GrantRow = ({
   }
   const field = 'rounded-md border border-soft/50 bg-paper px-2 py-1'
   return (
-    <tr className="border-line/60 border-b align-top max-md:grid max-md:grid-cols-2 max-md:gap-x-2 max-md:py-1.5 max-md:[&>td]:py-1 max-md:[&>th]:col-span-2">
+    <tr className="border-line/60 border-b align-top max-md:grid max-md:grid-cols-2 max-md:gap-x-2 max-md:py-1.5 max-md:[&>td]:min-w-0 max-md:[&>td]:py-1 max-md:[&_select]:w-full max-md:[&>th]:col-span-2">
       <th scope="row" className="py-1.5 pr-3 text-left font-semibold">
         {name}
       </th>
