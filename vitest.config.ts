@@ -9,7 +9,7 @@ export default defineConfig({
           include: [
             'core/**/*.test.ts',
             'contract/**/*.test.ts',
-            'web/**/*.test.ts',
+            'web/**/*.test.{ts,tsx}',
             'standins/**/*.test.ts',
             'demo/**/*.test.ts',
           ],

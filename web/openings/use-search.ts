@@ -36,6 +36,7 @@ const searchOnServer = async (brief: Brief, signal: AbortSignal, tell: (state: P
   const reader = response.ok ? response.body?.pipeThrough(new TextDecoderStream()).getReader() : undefined
   if (!reader) return trouble()
   let rest = ''
+  let whole = false
   for (;;) {
     const part = await reader.read()
     const lines = `${rest}${part.value ?? ''}`.split('\n')
@@ -45,8 +46,10 @@ const searchOnServer = async (brief: Brief, signal: AbortSignal, tell: (state: P
       if (!read.success) return trouble()
       if ('refused' in read.data) tell({ share: 1, answer: null, refused: read.data.refused.detail })
       else tell({ share: read.data.share, answer: read.data.answer, refused: null })
+      whole = 'refused' in read.data || read.data.share === 1
     }
-    if (part.done) return
+    // An answer that breaks off is no whole answer, whatever of it was shown.
+    if (part.done) return whole ? undefined : trouble()
   }
 }
 

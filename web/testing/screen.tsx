@@ -1,0 +1,92 @@
+import type { Person, Session } from '@marmot/contract/people'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, render } from '@testing-library/react'
+import { type ReactNode, useState } from 'react'
+import { MemoryRouter } from 'react-router'
+import { Toaster } from 'sonner'
+import { afterEach, vi } from 'vitest'
+import { WithKeys } from '../app/keys.tsx'
+import { WithMe } from '../app/session.tsx'
+import { WithUndo } from '../app/undo.tsx'
+
+/** A Monday morning in Innsbruck. */
+export const NOW = Date.parse('2026-11-23T08:12:00Z')
+
+const ilse: Person = {
+  id: '10000000-0000-4000-8000-000000000001',
+  name: 'Ilse Brandacher',
+  address: 'ilse.brandacher@corrie.example',
+  role: 'coordinator',
+  siteId: '20000000-0000-4000-8000-000000000001',
+  zone: 'Europe/Vienna',
+  teams: ['Office'],
+}
+
+const session: Session = {
+  person: ilse,
+  display: {
+    firstWeekday: 1,
+    halfDayClock: false,
+    shownFrom: 420,
+    shownTo: 1200,
+    secondZone: null,
+    locale: 'en-GB',
+  },
+  sites: [{ id: ilse.siteId, name: 'Innsbruck', zone: ilse.zone }],
+  now: new Date(NOW).toISOString(),
+  demo: true,
+  mailbox: null,
+}
+
+afterEach(() => {
+  cleanup()
+  vi.unstubAllGlobals()
+})
+
+const Around = ({ children }: { children: ReactNode }) => {
+  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false } } }))
+  return (
+    <QueryClientProvider client={queries}>
+      <MemoryRouter>
+        <WithMe session={session} ahead={NOW - Date.now()}>
+          <WithKeys>
+            <WithUndo>{children}</WithUndo>
+          </WithKeys>
+        </WithMe>
+      </MemoryRouter>
+      <Toaster />
+    </QueryClientProvider>
+  )
+}
+
+/** Shows a part of the screen as Ilse has it, with keys, undo and messages around it. */
+export const show = (part: ReactNode) => render(part, { wrapper: Around })
+
+export interface Asked {
+  readonly method: string
+  readonly path: string
+  readonly body: unknown
+}
+
+/** Answers requests by the first of these whose name they begin with (`POST /api/entries`), and keeps what was asked. */
+export const serve = (answers: Record<string, (asked: Asked) => Response | Promise<Response>>): Asked[] => {
+  const asked: Asked[] = []
+  vi.stubGlobal('fetch', async (address: string, init: RequestInit = {}) => {
+    const one = {
+      method: init.method ?? 'GET',
+      path: address,
+      body: typeof init.body === 'string' ? JSON.parse(init.body) : undefined,
+    }
+    asked.push(one)
+    const name = Object.keys(answers).find((each) => `${one.method} ${one.path}`.startsWith(each))
+    const answer = name === undefined ? undefined : answers[name]
+    return answer ? answer(one) : new Response('{}', { status: 404 })
+  })
+  return asked
+}
+
+export const json = (body: unknown, status = 200): Response => new Response(JSON.stringify(body), { status })
+
+/** A problem as the server tells it (RFC 9457). */
+export const problem = (status: number, code: string, detail: string): Response =>
+  json({ type: `urn:marmot:problem:${code}`, title: code, status, code, detail }, status)
