@@ -348,7 +348,15 @@ export const Tray = ({
                 Compare them side by side
               </button>
               <span className="max-md:hidden">n and p jump between openings, d and b between days;</span>
-              <label className="flex min-h-[25px] items-center gap-1.5 max-md:hidden">
+              <span className="flex gap-2 md:hidden">
+                <Button onClick={() => onJump(-1)}>
+                  <ChevronLeft size={16} aria-hidden /> earlier opening
+                </Button>
+                <Button onClick={() => onJump(1)}>
+                  later opening <ChevronRight size={16} aria-hidden />
+                </Button>
+              </span>
+              <label className="flex min-h-[25px] items-center gap-1.5">
                 <input
                   type="checkbox"
                   checked={jumps.optional}
@@ -356,7 +364,7 @@ export const Tray = ({
                 />
                 only where the optional are free too
               </label>
-              <label className="flex min-h-[25px] items-center gap-1.5 max-md:hidden">
+              <label className="flex min-h-[25px] items-center gap-1.5">
                 <input
                   type="checkbox"
                   checked={jumps.places}
