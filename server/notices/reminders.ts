@@ -3,7 +3,7 @@ import { HOUR, lengthInWords, MINUTE, spanInWords, zoneTable } from '@marmot/cor
 import type { Transporter } from 'nodemailer'
 import type pg from 'pg'
 import type { Clock } from '../platform/clock.ts'
-import { at, endMs, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
+import { at, endMs, msSql, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
 import { addJob } from '../platform/jobs.ts'
 import { tellReminders } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
@@ -86,7 +86,7 @@ const standing = (sql: Sql, where: string, values: unknown[]) =>
     `select r.id, e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
             exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
-            w.address, w.name, w.zone, (extract(epoch from r.next_at) * 1000)::float8 as "nextAt"
+            w.address, w.name, w.zone, ${msSql('r.next_at')} as "nextAt"
        from reminder r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
        join attendance a on a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id
        join person w on w.id = r.person_id

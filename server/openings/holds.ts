@@ -1,6 +1,6 @@
 import type { Span } from '@marmot/core/availability'
 import { insertEntry, writeOccurrences } from '../entries/index.ts'
-import { at, endMs, type Sql, startMs, transaction } from '../platform/database.ts'
+import { at, endMs, msSql, type Sql, startMs, transaction } from '../platform/database.ts'
 import { tellReservations, tellTime } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import type { Deps } from '../platform/router.ts'
@@ -74,7 +74,7 @@ export const findHold = async (sql: Sql, holdId: string, askerId: string, now: n
   (
     await sql.query<{ start: number; end: number; until: number; places: string[] }>(
       `select ${startMs('o.span')} as start, ${endMs('o.span')} as end,
-              (extract(epoch from e.lapses_at) * 1000)::float8 as until,
+              ${msSql('e.lapses_at')} as until,
               array(select r.resource_id from reservation r where r.entry_id = e.id and r.state = 'held') as places
          from entry e join occurrence o on o.entry_id = e.id
         where e.id = $1 and e.owner_id = $2 and e.lapses_at > $3`,
