@@ -114,11 +114,9 @@ const HowFar = ({ searching }: { searching: Searching }) => {
   if (searching.share === 1) return null
   return (
     <span className="how-far flex items-center gap-1 text-sm">
-      <progress
-        className="w-24 accent-gentian"
-        aria-label="How much was tried"
-        {...(searching.share > 0 ? { value: searching.share } : {})}
-      />
+      {searching.share > 0 && (
+        <progress className="w-24 accent-gentian" aria-label="How much was tried" value={searching.share} />
+      )}
       {button('Stop', searching.stop)}
     </span>
   )
