@@ -4,6 +4,7 @@ import type { Answer, Help, Opening } from '@marmot/core/openings'
 import { dayFromCivil, instantFromText, zoneTable } from '@marmot/core/time'
 import { fireEvent, screen } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
+import { openingAt } from '../testing/openings.ts'
 import { show } from '../testing/screen.tsx'
 import { Cards } from './cards.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
@@ -12,26 +13,7 @@ import type { Searching } from './use-search.ts'
 const ME = '10000000-0000-4000-8000-000000000001'
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 
-const opening = (text: string, parts: Partial<Opening['parts']> = {}): Opening => ({
-  start: at(text),
-  end: at(text) + 1_800_000,
-  from: at(text),
-  to: at(text),
-  cost: 0,
-  parts: {
-    missing: [],
-    tentative: [],
-    stretch: [],
-    lunch: [],
-    squeezed: [],
-    scraps: 0,
-    days: 0,
-    fairness: 0,
-    spared: [],
-    places: null,
-    ...parts,
-  },
-})
+const opening = (text: string, parts: Partial<Opening['parts']> = {}) => openingAt(at(text), parts)
 
 const found = (openings: readonly Opening[], more: Partial<Answer['found']> = {}): Answer['found'] => ({
   openings,

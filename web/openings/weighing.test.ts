@@ -1,6 +1,7 @@
 import type { Opening } from '@marmot/core/openings'
 import { zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
+import { openingAt } from '../testing/openings.ts'
 import { lightsOf } from './brief-lanes.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
 import { takenAway } from './use-taken-away.ts'
@@ -12,26 +13,7 @@ const names: Names = {
   zone: zoneTable('Europe/Vienna'),
 }
 
-const opening = (parts: Partial<Opening['parts']>): Opening => ({
-  start: 0,
-  end: 1,
-  from: 0,
-  to: 0,
-  cost: 0,
-  parts: {
-    missing: [],
-    tentative: [],
-    stretch: [],
-    lunch: [],
-    squeezed: [],
-    scraps: 0,
-    days: 0,
-    fairness: 0,
-    spared: [],
-    places: null,
-    ...parts,
-  },
-})
+const opening = (parts: Partial<Opening['parts']>) => openingAt(0, parts)
 
 describe('what an opening costs, in words', () => {
   it('is nothing where everybody is free inside their hours', () => {
