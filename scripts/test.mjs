@@ -93,6 +93,7 @@ if (wants('e2e')) {
     { PLAYWRIGHT_JSON_OUTPUT_NAME: join(reports, 'e2e.json') },
     () => {
       const { stats } = read('e2e.json')
+      if (stats.flaky) console.log(`\n${stats.flaky} passed only at the second try: see above which.`)
       return { passed: stats.expected + stats.flaky, failed: stats.unexpected }
     },
   )

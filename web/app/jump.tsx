@@ -32,6 +32,12 @@ const Row = ({
 const heading =
   '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-soft [&_[cmdk-group-heading]]:text-sm'
 
+/** What begins with the words comes before what merely has them within. */
+const inOrderOf = (keys: readonly Key[], words: string): Key[] => {
+  const begins = (key: Key) => key.does.toLowerCase().startsWith(words.toLowerCase())
+  return [...keys.filter(begins), ...keys.filter((key) => !begins(key))]
+}
+
 /** Jumps anywhere and does anything that has a key on this screen; a person is put into the brief. */
 export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => void }) => {
   const navigate = useNavigate()
@@ -45,9 +51,15 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
     staleTime: 60_000,
     placeholderData: (before) => before,
   })
-  const people = query.length > 1 ? (found.data?.people ?? []) : []
-  const actions = keys.filter((key) => key.run)
   const wanted = (words: string) => words.toLowerCase().includes(query.toLowerCase())
+  // Until the answer is here, only those of the answer before whom the words still mean: Enter must not take another.
+  const people = (query.length > 1 ? (found.data?.people ?? []) : []).filter(
+    (person) => !found.isPlaceholderData || wanted(person.name),
+  )
+  const actions = inOrderOf(
+    keys.filter((key) => key.run && wanted(key.does)),
+    query,
+  )
   const add = (person: Person) => {
     if (!brief.people.some((one) => one.id === person.id))
       change({ people: [...brief.people, { id: person.id, required: true, group: null }] })
@@ -79,13 +91,11 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
           </Command.Group>
         )}
         <Command.Group heading="Do">
-          {actions
-            .filter((key) => wanted(key.does))
-            .map((key) => (
-              <Row key={key.keys} value={key.does} onSelect={then(() => key.run?.())} hint={key.keys}>
-                {key.does}
-              </Row>
-            ))}
+          {actions.map((key) => (
+            <Row key={key.keys} value={key.does} onSelect={then(() => key.run?.())} hint={key.keys}>
+              {key.does}
+            </Row>
+          ))}
         </Command.Group>
       </Command.List>
     </Command>
