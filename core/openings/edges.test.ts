@@ -29,6 +29,14 @@ describe('edges', () => {
     )
   })
 
+  it('of what lasts for ever reach as far as there are minutes, and never wrap round to the past', () => {
+    const forEver: BusySpan = { start: Date.UTC(2026, 10, 23), end: Date.UTC(9999, 11, 31), state: 'busy' }
+    const always: BusySpan = { start: -8.64e15, end: 8.64e15, state: 'away' }
+    const { starts, ends } = edgesOf([forEver, always])
+    expect([...starts]).toEqual([-(2 ** 31), Date.UTC(2026, 10, 23) / MINUTE])
+    expect([...ends]).toEqual([2 ** 31 - 1, 2 ** 31 - 1])
+  })
+
   it('are made once for a lane, and leave its spans as they were', () => {
     const spans: BusySpan[] = [
       { start: 5 * MINUTE, end: 6 * MINUTE, state: 'busy' },

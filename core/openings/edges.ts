@@ -17,6 +17,11 @@ export interface Edges {
   readonly longest: number
 }
 
+/** Thirty-two bits of minutes reach from 2114 BC to the year 6053: what lies beyond, as "for ever" does, ends there. */
+const FIRST_MINUTE = -(2 ** 31)
+const LAST_MINUTE = 2 ** 31 - 1
+const within = (minute: number): number => Math.max(FIRST_MINUTE, Math.min(LAST_MINUTE, minute))
+
 const made = new WeakMap<readonly BusySpan[], Edges>()
 
 /** The edges of a lane's spans; made once for each lane, as long as it is in memory. */
@@ -24,8 +29,8 @@ export const edgesOf = (spans: readonly BusySpan[]): Edges => {
   const known = made.get(spans)
   if (known) return known
   const taking = spans.filter((span) => span.state !== 'listed').sort((a, b) => a.start - b.start)
-  const starts = Int32Array.from(taking, (span) => Math.floor(span.start / MINUTE))
-  const ends = Int32Array.from(taking, (span) => Math.ceil(span.end / MINUTE))
+  const starts = Int32Array.from(taking, (span) => within(Math.floor(span.start / MINUTE)))
+  const ends = Int32Array.from(taking, (span) => within(Math.ceil(span.end / MINUTE)))
   const edges = {
     starts,
     ends,

@@ -44,6 +44,18 @@ describe('openings', () => {
     expect(reasons.reduce((sum, each) => sum + each, 0)).toBe(75)
   })
 
+  it.each([5, 15, 60])('never lie in what lasts for ever, at steps of %d minutes', (step) => {
+    const on = (start: string, end: string) => [
+      { start: Date.parse(start), end: Date.parse(end), state: 'away' as const },
+    ]
+    const starts = (spans: Asked['time']['spans']) =>
+      searchOpenings(brief([asked('ilse', VIENNA, { spans })], { step })).starts
+    expect(starts([])).toBeGreaterThan(0)
+    expect(starts(on('2026-11-01T00:00Z', '9999-12-31T00:00Z'))).toBe(0)
+    expect(starts([{ start: -8.64e15, end: 8.64e15, state: 'away' }])).toBe(0)
+    expect(starts([{ start: -8.64e15, end: at('2026-12-01T00:00'), state: 'away' }])).toBe(starts([]))
+  })
+
   it('spare those who were stretched most lately, and say so', () => {
     const people = [asked('ilse'), asked('tashi', 'Asia/Kathmandu'), asked('declan', 'America/St_Johns')]
     const rules = { ...USUAL_RULES, stretch: 90 }

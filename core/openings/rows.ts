@@ -53,7 +53,7 @@ const markTaken = (taken: Bits, grid: Grid, person: Asked, rules: Rules): void =
     if (rules.tentative && soft[i] === 1) continue
     // A start `s` collides when `start - reach < s < end + before`; numbers of starts, from the first of the grid.
     const after = start - reach - first
-    const before = (ends[i] ?? 0) + rules.before - first
+    const before = Math.min((ends[i] ?? 0) + rules.before, last) - first
     if (before <= 0) continue
     const low = after < 0 ? 0 : (((after + 0.5) * each) | 0) + 1
     const high = (((before - 0.5) * each) | 0) + 1

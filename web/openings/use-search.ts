@@ -1,7 +1,7 @@
 import { type Brief, findOpenings, searchLine } from '@marmot/contract/openings'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { laneNumbers } from './lane-numbers.ts'
 import type { Question, Told } from './search.worker.ts'
 
@@ -90,10 +90,11 @@ export const useSearch = (
     setState((before) => ({ ...before, share: 1, stopped: true }))
   }, [])
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each asking once more is a search of its own
+  // Asked once more it is another question, though the brief is the same.
+  const question = useMemo(() => search && { ...search, times }, [search, times])
   useEffect(() => {
     abort.current?.abort()
-    if (!search) {
+    if (!question) {
       asked.current = 0
       setState(IDLE)
       return
@@ -101,23 +102,23 @@ export const useSearch = (
     const id = ++questions
     asked.current = id
     setState((before) => ({ ...before, share: 0, refused: null, stopped: false }))
-    if (search.wire.people.length <= MOST_IN_PAGE) {
-      const { organizerId, knownTo } = search
+    if (question.wire.people.length <= MOST_IN_PAGE) {
+      const { organizerId, knownTo } = question
       const { port, number } = worker.current ?? {}
       if (port && number)
-        port.postMessage({ id, ...number(search.brief), organizerId, knownTo } satisfies Question)
+        port.postMessage({ id, ...number(question.brief), organizerId, knownTo } satisfies Question)
       return
     }
     const controller = new AbortController()
     abort.current = controller
-    searchOnServer(search.wire, controller.signal, (next) => {
+    searchOnServer(question.wire, controller.signal, (next) => {
       if (asked.current === id) setState((before) => ({ ...before, ...next }))
     }).catch(() => {
       if (!controller.signal.aborted)
         setState({ ...IDLE, refused: 'The search could not be made just now. Try again.' })
     })
     return () => controller.abort()
-  }, [search, times])
+  }, [question])
 
   return { ...state, stop, again }
 }
