@@ -76,6 +76,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
     try {
       const sent = await call(sendMeeting, { body, key: key.current.key })
       clear()
+      onClose()
       queries.invalidateQueries()
       toast.success(
         `Made. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`,

@@ -156,6 +156,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
     try {
       const sent = await call(sendMeeting, { body, key: key.current.key })
       clear()
+      onClose()
       queries.invalidateQueries()
       toast.success(
         `Made: ${slot.dates.length} dates. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`,

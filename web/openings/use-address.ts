@@ -1,6 +1,6 @@
 import { type Brief, brief as briefSchema } from '@marmot/contract/openings'
 import { useEffect, useRef } from 'react'
-import { useSearchParams } from 'react-router'
+import { useLocation, useSearchParams } from 'react-router'
 import { useBrief } from './brief.tsx'
 
 const encode = (value: unknown): string => {
@@ -32,6 +32,7 @@ const REST_MS = 400
 export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
   const { brief, change, untouched } = useBrief()
   const [params, setParams] = useSearchParams()
+  const { pathname } = useLocation()
   // Every address of ours: one that arrives late is no news, however far the brief has come meanwhile.
   const written = useRef(new Set<string>())
   const last = useRef<string | null>(null)
@@ -49,6 +50,8 @@ export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
   }, [given, change])
   useEffect(() => {
     const timer = setTimeout(() => {
+      // Somebody may be on the way to another screen that is not drawn yet: this one's address must not call them back.
+      if (window.location.pathname !== pathname) return
       const next = untouched ? null : encode({ ...brief, hold: null })
       if (next === last.current) return
       last.current = next
@@ -56,5 +59,5 @@ export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
       setParams(next === null ? {} : { brief: next }, { replace: true })
     }, REST_MS)
     return () => clearTimeout(timer)
-  }, [brief, untouched, setParams])
+  }, [brief, untouched, setParams, pathname])
 }

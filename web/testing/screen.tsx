@@ -2,7 +2,7 @@ import type { Person, Session } from '@marmot/contract/people'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render } from '@testing-library/react'
 import { type ReactNode, useState } from 'react'
-import { MemoryRouter } from 'react-router'
+import { type BrowserRouter, MemoryRouter } from 'react-router'
 import { Toaster } from 'sonner'
 import { afterEach, vi } from 'vitest'
 import { WithKeys } from '../app/keys.tsx'
@@ -43,24 +43,31 @@ afterEach(() => {
   vi.unstubAllGlobals()
 })
 
-const Around = ({ children }: { children: ReactNode }) => {
+/** What stands around every part of the screen: Ilse, keys, undo, messages. */
+export const Inside = ({
+  router: Router = MemoryRouter,
+  children,
+}: {
+  router?: typeof MemoryRouter | typeof BrowserRouter
+  children: ReactNode
+}) => {
   const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false } } }))
   return (
     <QueryClientProvider client={queries}>
-      <MemoryRouter>
+      <Router>
         <WithMe session={session} ahead={NOW - Date.now()}>
           <WithKeys>
             <WithUndo>{children}</WithUndo>
           </WithKeys>
         </WithMe>
-      </MemoryRouter>
+      </Router>
       <Toaster />
     </QueryClientProvider>
   )
 }
 
 /** Shows a part of the screen as Ilse has it, with keys, undo and messages around it. */
-export const show = (part: ReactNode) => render(part, { wrapper: Around })
+export const show = (part: ReactNode) => render(part, { wrapper: Inside })
 
 export interface Asked {
   readonly method: string
