@@ -32,6 +32,14 @@ describe('the ground of a lane', () => {
     expect(ground.map((part) => part.state)).toEqual(['unknown'])
   })
 
+  it('is unknown where a calendar says something that was not understood, and free beside it', () => {
+    const half = lane({ unknown: [span('2026-11-27T10:00', '2026-11-27T12:00')] })
+    const ground = groundOf(half, vienna, at('2026-11-27T09:00'), at('2026-11-27T13:00'))
+    expect(ground.map((part) => part.state)).toEqual(['open', 'unknown', 'open'])
+    expect(during(half, vienna, span('2026-11-27T11:00', '2026-11-27T13:00')).state).toBe('unknown')
+    expect(during(half, vienna, span('2026-11-27T12:00', '2026-11-27T13:00')).state).toBe('free')
+  })
+
   it('has no lane where a place is shut, with the reason', () => {
     const closed = [{ ...span('2026-11-27T10:00', '2026-11-27T12:00'), reason: 'in repair' }]
     const ground = groundOf(
@@ -103,6 +111,15 @@ describe('how a lane stands during a time', () => {
       { ...span('2026-11-27T00:00', '2026-11-28T00:00'), state: 'listed' as const },
     ]
     expect(during(lane({ spans: beside }), vienna, chosen).state).toBe('free')
+  })
+
+  it('tells of somebody who is away that they are, whatever else stands there', () => {
+    const spans = ['busy', 'held', 'tentative', 'away'].map((state) => ({
+      ...span('2026-11-27T13:00', '2026-11-27T15:00'),
+      state: state as 'busy',
+    }))
+    expect(during(lane({ spans }), vienna, chosen).state).toBe('away')
+    expect(during(lane({ spans: spans.slice(0, 3) }), vienna, chosen).state).toBe('busy')
   })
 
   it('never calls the unknown free', () => {

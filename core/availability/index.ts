@@ -53,6 +53,8 @@ export interface LaneTime {
   readonly known: boolean
   readonly hours: readonly WorkingHours[]
   readonly spans: readonly BusySpan[]
+  /** Times of which nothing is known, though the rest is: never free. */
+  readonly unknown?: readonly Span[]
   /** Times when there is no lane at all: a place in repair. */
   readonly closed?: readonly ClosedSpan[]
   /** Places are closed outside their hours; people can stretch theirs. */
@@ -123,21 +125,23 @@ export const groundOf = (time: LaneTime, table: ZoneTable, from: Instant, to: In
     at = span.end
   }
   cover(at, to, time.outside)
-  return (time.closed ?? []).reduce((parts, shut) => cutOut(parts, shut, from, to), ground)
+  const over: Ground[] = [
+    ...(time.unknown ?? []).map((span) => ({ ...span, state: 'unknown' as const })),
+    ...(time.closed ?? []).map((shut) => ({ ...shut, state: 'closed' as const })),
+  ]
+  return over.reduce((parts, part) => laidOver(parts, part, from, to), ground)
 }
 
-const cutOut = (ground: Ground[], shut: ClosedSpan, from: Instant, to: Instant): Ground[] => {
-  const start = Math.max(from, shut.start)
-  const end = Math.min(to, shut.end)
+const laidOver = (ground: Ground[], over: Ground, from: Instant, to: Instant): Ground[] => {
+  const start = Math.max(from, over.start)
+  const end = Math.min(to, over.end)
   if (end <= start) return ground
   const kept = ground.flatMap((part): Ground[] => {
     const before = { ...part, end: Math.min(part.end, start) }
     const after = { ...part, start: Math.max(part.start, end) }
     return [before, after].filter((piece) => piece.end > piece.start)
   })
-  return [...kept, { start, end, state: 'closed' as const, reason: shut.reason }].sort(
-    (a, b) => a.start - b.start,
-  )
+  return [...kept, { ...over, start, end }].sort((a, b) => a.start - b.start)
 }
 
 const overlap = (a: Span, b: Span): number => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start))
@@ -215,6 +219,8 @@ export const during = (time: LaneTime, table: ZoneTable, chosen: Span): During =
     const blocker = time.spans.find((span) => span.state === state && overlap(span, chosen) > 0)
     if (blocker) return { state: state === 'listed' ? 'busy' : state, stretch, lunch, blocker }
   }
+  if (time.unknown?.some((span) => overlap(span, chosen) > 0))
+    return { state: 'unknown', stretch: 0, lunch: 0, blocker: null }
   return { state: stretch > 0 || lunch > 0 ? 'stretch' : 'free', stretch, lunch, blocker: null }
 }
 

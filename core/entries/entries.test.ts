@@ -120,6 +120,17 @@ describe('a change to a series', () => {
     expect([kept, dropped]).toEqual([[moved, renamed], []])
   })
 
+  it('from a date that had been changed by itself makes the others like it, and keeps no change of its own', () => {
+    const { tail, kept, dropped } = plan({
+      recurrence: moved.recurrence,
+      starts: wall('2026-12-08T16:00'),
+      minutes: 45,
+    })
+    expect(tail.series.minutes).toBe(45)
+    expect(tail.overrides.map((one) => wallText(one.recurrence))).toEqual(['2026-12-15T16:00'])
+    expect([kept, dropped]).toEqual([[renamed], []])
+  })
+
   it('of all moves every date, its weekday and its exceptions', () => {
     const { head, tail } = plan({ scope: 'all', starts: wall('2026-12-02T09:00') })
     expect(head).toBeNull()

@@ -18,6 +18,9 @@ import {
 /** The longest a single date may be: 31 days, so that a search for what touches a day need not look back further. */
 export const LONGEST_MINUTES = (31 * DAY) / MINUTE
 
+/** The longest formatted text of an entry, in characters of HTML: what can be typed can be imported, and the other way. */
+export const MOST_NOTE = 50_000
+
 /** What is wrong with a time, with the field at fault. `code` is stable; the message is for a person. */
 export interface TimeProblem {
   readonly code: 'unknown-zone' | 'bad-time' | 'no-length' | 'ends-before-start' | 'too-long'

@@ -1,6 +1,6 @@
 import { readRule, writeRule } from '../recurrence/index.ts'
 import type { SpanState } from '../sharing/index.ts'
-import { dayOf, toWall, type Wall, wallOf, zoneTable } from '../time/index.ts'
+import { dayOf, type Instant, toWall, type Wall, wallOf, zoneTable } from '../time/index.ts'
 
 /** One date of an imported or exported series that differs from its rule. What is null is as in the series. */
 export interface CalendarOverride {
@@ -45,7 +45,19 @@ export interface CalendarEntry {
   /** Minutes before the start. */
   readonly reminders: readonly number[]
   readonly contacts: readonly Contact[]
+  /** RFC 5545 SEQUENCE and DTSTAMP: of two with one UID, the later counts. Null where it was not said. */
+  readonly sequence: number
+  readonly stamp: Instant | null
 }
+
+/** What tells an older version of an entry from a newer one (RFC 5546 section 2.1.5). */
+export type Revision = Pick<CalendarEntry, 'sequence' | 'stamp'>
+
+/** Whether `one` was written after `other`; false for the same, and where nothing tells. */
+export const isNewer = (one: Revision, other: Revision): boolean =>
+  one.sequence !== other.sequence
+    ? one.sequence > other.sequence
+    : one.stamp !== null && other.stamp !== null && one.stamp > other.stamp
 
 /** A rule as it is meant in its zone, so that UNTIL in UTC and in wall time are the same, and a date is its whole day. */
 const meantRule = ({ rule, zone, allDay }: CalendarEntry): string | null => {
@@ -63,12 +75,18 @@ const ordered = (entry: CalendarEntry) => ({
   allDay: entry.allDay,
   rule: meantRule(entry),
   added: [...entry.added].sort((a, b) => a - b),
-  excepted: [...entry.excepted].sort((a, b) => a - b),
-  overrides: [...entry.overrides]
+  // A date that was called off is one that is left out, however it is written.
+  excepted: [
+    ...new Set([
+      ...entry.excepted,
+      ...entry.overrides.flatMap((one) => (one.cancelled ? one.recurrence : [])),
+    ]),
+  ].sort((a, b) => a - b),
+  overrides: entry.overrides
+    .filter((one) => !one.cancelled)
     .sort((a, b) => a.recurrence - b.recurrence)
     .map((one) => [
       one.recurrence,
-      one.cancelled,
       one.starts,
       one.minutes,
       one.title,

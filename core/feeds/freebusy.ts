@@ -1,5 +1,7 @@
 import ICAL from 'ical.js'
+import { mergeSpans } from '../availability/index.ts'
 import type { SeenSpan } from '../sharing/index.ts'
+import { oneLine } from '../text/index.ts'
 import type { Instant } from '../time/index.ts'
 import { newCalendar, textOf } from './write.ts'
 import { utcTime } from './zone-component.ts'
@@ -10,6 +12,7 @@ const TYPES: Record<string, string> = {
   held: 'BUSY-TENTATIVE',
   away: 'BUSY-UNAVAILABLE',
 }
+const KINDS = ['BUSY', 'BUSY-UNAVAILABLE', 'BUSY-TENTATIVE']
 
 /** Busy times as a VFREEBUSY (RFC 5545 section 3.6.4) for `[from, to)`: times and nothing else. */
 export const writeFreeBusy = (
@@ -24,21 +27,22 @@ export const writeFreeBusy = (
   part.addPropertyWithValue('uid', `freebusy-${owner.address}`)
   part.addPropertyWithValue('dtstamp', utcTime(stamp))
   const organizer = new ICAL.Property('organizer')
-  organizer.setParameter('cn', owner.name)
+  organizer.setParameter('cn', oneLine(owner.name))
   organizer.setValue(`mailto:${owner.address}`)
   part.addProperty(organizer)
   part.addPropertyWithValue('dtstart', utcTime(from))
   part.addPropertyWithValue('dtend', utcTime(to))
-  for (const span of spans) {
-    const type = TYPES[span.state]
-    if (!type || span.end <= from || span.start >= to) continue
+  // Times of one kind that touch or overlap are one period (RFC 5545 section 3.6.4).
+  const periods = KINDS.flatMap((type) =>
+    mergeSpans(spans.filter((span) => TYPES[span.state] === type && span.end > from && span.start < to)).map(
+      (span) => ({ ...span, type }),
+    ),
+  )
+  for (const { start, end, type } of periods.sort((a, b) => a.start - b.start)) {
     const property = new ICAL.Property('freebusy')
     property.setParameter('fbtype', type)
     property.setValue(
-      ICAL.Period.fromData({
-        start: utcTime(Math.max(from, span.start)),
-        end: utcTime(Math.min(to, span.end)),
-      }),
+      ICAL.Period.fromData({ start: utcTime(Math.max(from, start)), end: utcTime(Math.min(to, end)) }),
     )
     part.addProperty(property)
   }

@@ -1,5 +1,8 @@
 export * from './entry.ts'
+export { parseEvent } from './event.ts'
 export * from './freebusy.ts'
+export * from './lines.ts'
 export * from './read.ts'
+export * from './spans.ts'
 export * from './write.ts'
 export * from './zone-component.ts'

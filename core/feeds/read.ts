@@ -1,23 +1,12 @@
 import ICAL from 'ical.js'
-import { noteOfText } from '../entries/note.ts'
-import { BadRule, readRule, type Series, seriesTrouble, writeRule } from '../recurrence/index.ts'
+import { headOf, planChange } from '../entries/index.ts'
+import { nextDates } from '../recurrence/index.ts'
 import type { SpanState } from '../sharing/index.ts'
-import {
-  DAY,
-  dayOf,
-  type Instant,
-  instantOf,
-  MINUTE,
-  toWall,
-  type Wall,
-  wallOf,
-  zoneTable,
-} from '../time/index.ts'
-import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
-import { zoneFinder } from './zones.ts'
-
-/** A text that is no iCalendar object at all. The message is for a person. */
-export class BadCalendar extends Error {}
+import { DAY, type Instant, instantOf, type Wall, wallText, zoneTable } from '../time/index.ts'
+import { type CalendarEntry, isNewer, type Revision } from './entry.ts'
+import { componentOf, eventReader, type Made, type Parsed, parseEvent, Refusal } from './event.ts'
+import { type Block, blocksOf } from './lines.ts'
+import { wallOfTime, zoneFinder } from './zones.ts'
 
 /** Something in a file that was not taken: where, what, and why. */
 export interface Refused {
@@ -25,332 +14,273 @@ export interface Refused {
   readonly line: number
   readonly title: string
   readonly reason: string
+  /** The time it may concern, as far as that is not known; null when it concerns none, or is known all the same. */
+  readonly unknown: { readonly from: Instant; readonly to: Instant } | null
+}
+
+/** An entry, or with `date` one date of it, that a file says is off. */
+export interface Cancelled extends Revision {
+  readonly uid: string
+  readonly date: { readonly wall: Wall; readonly instant: Instant } | null
 }
 
 export interface ReadCalendar {
   readonly entries: readonly CalendarEntry[]
+  /**
+   * What is no entry of ours (its reason stands in `refused`), but whose time was understood: an hourly rule, six weeks
+   * of leave, one date of a series that is not there. `doubtful` when it may be on fewer dates than it says.
+   */
+  readonly beyond: readonly { readonly entry: CalendarEntry; readonly doubtful: boolean }[]
+  readonly cancelled: readonly Cancelled[]
   readonly refused: readonly Refused[]
   /** Busy times of VFREEBUSY parts. */
   readonly busy: readonly { readonly start: Instant; readonly end: Instant; readonly state: SpanState }[]
+  /** True when the text ends before its calendar does. */
+  readonly cut: boolean
 }
 
-const MOST_MINUTES = (31 * DAY) / MINUTE
-const MOST_REMINDERS = 5
-const MOST_REMINDER_MINUTES = 40_320
+/** More components than this are not looked at: no calendar of a person has them. */
+const MOST_BLOCKS = 100_000
 
-/** A component as it stands in the file: its lines, unread, so that a broken one spoils nothing but itself. */
-interface Block {
-  readonly kind: string
-  readonly line: number
-  readonly text: string
+/** Components that are none of our entries, as a person calls them. */
+const OTHER_KINDS: Record<string, string> = {
+  VTODO: 'It is a to-do. Only entries are read.',
+  VJOURNAL: 'It is a journal note. Only entries are read.',
+  VAVAILABILITY: 'It says when somebody can be asked (VAVAILABILITY), which is not read.',
 }
 
-const blocksOf = (text: string): { blocks: Block[]; cut: Block | null } => {
-  const blocks: Block[] = []
-  const lines = text.split(/\r\n|\n|\r/)
-  if (lines[0]?.startsWith('\uFEFF')) lines[0] = lines[0].slice(1)
-  const first = lines.find((line) => line.trim() !== '')
-  if (first?.trim().toUpperCase() !== 'BEGIN:VCALENDAR')
-    throw new BadCalendar('This is no iCalendar file: it does not begin with BEGIN:VCALENDAR.')
-  let open: { kind: string; line: number; lines: string[] } | null = null
-  lines.forEach((line, i) => {
-    const begin = /^BEGIN:(VEVENT|VTIMEZONE|VFREEBUSY)\s*$/i.exec(line)
-    if (begin && !open) open = { kind: (begin[1] ?? '').toUpperCase(), line: i + 1, lines: [] }
-    if (!open) return
-    open.lines.push(line)
-    if (new RegExp(`^END:${open.kind}\\s*$`, 'i').test(line)) {
-      blocks.push({ kind: open.kind, line: open.line, text: open.lines.join('\r\n') })
-      open = null
+/** So many dates after a change of all that follow are compared with what it means. */
+const COMPARED = 60
+
+/** A series in the making, in the pieces into which changes of "this and all following" cut it. */
+interface Piece {
+  readonly made: Made
+  /** From which date on it holds, as the file's own rule counts them, and how far its dates were moved. */
+  readonly from: Wall
+  readonly by: number
+}
+
+/** The newest of the entries with one UID, without the component it was read from: a large file has many. */
+interface Found extends Revision {
+  readonly block: Block
+  readonly title: string
+  readonly cancelled: boolean
+  /** True for a series of several rules, which are several entries side by side. */
+  readonly side: boolean
+  pieces: Piece[]
+}
+
+/** A reader of the events among components, by the zones that came along; those that cannot be read are given back. */
+export const readerOf = (blocks: readonly Block[], home: string) => {
+  const zones = new Map<string, ICAL.Component>()
+  const broken: Block[] = []
+  for (const block of blocks.filter((each) => each.kind === 'VTIMEZONE')) {
+    try {
+      const component = componentOf(block)
+      const tzid = component.getFirstPropertyValue('tzid')
+      if (typeof tzid === 'string') zones.set(tzid.trim(), component)
+    } catch {
+      broken.push(block)
     }
-  })
-  // TypeScript does not see that the loop above may leave one open.
-  const left = open as { kind: string; line: number; lines: string[] } | null
-  return { blocks, cut: left && { kind: left.kind, line: left.line, text: left.lines.join('\r\n') } }
-}
-
-const componentOf = (block: Block): ICAL.Component => new ICAL.Component(ICAL.parse(`${block.text}\r\n`))
-
-const wallOfTime = (time: ICAL.Time): Wall =>
-  Date.UTC(time.year, time.month - 1, time.day, time.hour, time.minute)
-
-const isTime = (value: unknown): value is ICAL.Time => value instanceof ICAL.Time
-const textOfProperty = (component: ICAL.Component, name: string): string => {
-  const value = component.getFirstPropertyValue(name)
-  return typeof value === 'string' ? value.trim() : ''
-}
-
-/** Says in words why a component cannot be taken. */
-class Refusal extends Error {}
-
-const zoneOfProperty = (property: ICAL.Property): string | null => {
-  const tzid = property.getParameter('tzid')
-  return typeof tzid === 'string' ? tzid : (tzid?.[0] ?? null)
+  }
+  return { reader: eventReader(zoneFinder(zones, home), home), broken }
 }
 
 /** Reads the iCalendar text of a file or a feed. `home` is the zone for what names none. Throws `BadCalendar`. */
 export const readCalendar = (text: string, home: string): ReadCalendar => {
-  const { blocks, cut } = blocksOf(text)
+  const { blocks: all, method, open, cut } = blocksOf(text)
+  const blocks = all.slice(0, MOST_BLOCKS)
   const refused: Refused[] = []
-  const zones = new Map<string, ICAL.Component>()
-  for (const block of blocks.filter((each) => each.kind === 'VTIMEZONE')) {
-    try {
-      const component = componentOf(block)
-      const tzid = textOfProperty(component, 'tzid')
-      if (tzid) zones.set(tzid, component)
-    } catch {
-      refused.push({ line: block.line, title: 'a time zone', reason: 'It cannot be read.' })
-    }
-  }
-  const finder = zoneFinder(zones, home)
+  const refuse = (block: Block, title: string, reason: string, unknown: Refused['unknown']) =>
+    refused.push({ line: block.line, title, reason, unknown })
+  const { reader, broken } = readerOf(blocks, home)
+  for (const block of broken) refuse(block, 'a time zone', 'It cannot be read.', null)
 
-  /** The instant and zone of a time property. */
-  const placed = (
-    property: ICAL.Property,
-    time: ICAL.Time,
-  ): { zone: string; wall: Wall; instant: Instant } => {
-    const wall = wallOfTime(time)
-    if (time.zone === ICAL.Timezone.utcTimezone) return { zone: 'UTC', wall, instant: wall }
-    const tzid = zoneOfProperty(property)
-    if (tzid === null) return { zone: home, wall, instant: instantOf(zoneTable(home), wall) }
-    const zone = finder.zoneFor(tzid, wall)
-    if (zone !== null) return { zone, wall, instant: instantOf(zoneTable(zone), wall) }
-    const offset = finder.offsetByFile(tzid, wall)
-    if (offset === null)
-      throw new Refusal(
-        `Its time zone "${tzid.slice(0, 60)}" is not known, and the file does not describe it.`,
-      )
-    return { zone: '', wall, instant: wall - offset }
-  }
-
-  const timeOf = (event: ICAL.Component) => {
-    const property = event.getFirstProperty('dtstart')
-    const time = property?.getFirstValue()
-    if (!property || !isTime(time)) throw new Refusal('It has no start that can be read.')
-    const allDay = time.isDate
-    const start = placed(property, time)
-    const endProperty = event.getFirstProperty('dtend')
-    const endTime = endProperty?.getFirstValue()
-    const duration = event.getFirstPropertyValue('duration')
-    let minutes: number
-    if (endProperty && isTime(endTime))
-      minutes = allDay
-        ? (wallOfTime(endTime) - start.wall) / MINUTE
-        : (placed(endProperty, endTime).instant - start.instant) / MINUTE
-    else if (duration instanceof ICAL.Duration) minutes = duration.toSeconds() / 60
-    else minutes = allDay ? 1440 : 1
-    minutes = Math.round(minutes)
-    if (minutes < 0) throw new Refusal('It ends before it starts.')
-    if (minutes > MOST_MINUTES) throw new Refusal('It is longer than 31 days.')
-    return { allDay, start, minutes: Math.max(minutes, allDay ? 1440 : 1) }
-  }
-
-  const showsOf = (event: ICAL.Component): SpanState => {
-    const own = textOfProperty(event, 'x-marmot-shows').toLowerCase()
-    if (own === 'away' || own === 'held') return own
-    if (textOfProperty(event, 'transp').toUpperCase() === 'TRANSPARENT') return 'listed'
-    return textOfProperty(event, 'status').toUpperCase() === 'TENTATIVE' ? 'tentative' : 'busy'
-  }
-
-  const noteOf = (event: ICAL.Component): string => {
-    const formatted = event.getFirstProperty('x-alt-desc')
-    if (formatted && String(formatted.getParameter('fmttype')).toLowerCase() === 'text/html')
-      return String(formatted.getFirstValue() ?? '')
-    return noteOfText(textOfProperty(event, 'description'))
-  }
-
-  const wordsOf = (event: ICAL.Component) => ({
-    title: textOfProperty(event, 'summary').slice(0, 200),
-    place: textOfProperty(event, 'location').slice(0, 200),
-    note: noteOf(event),
-    shows: showsOf(event),
-    private: ['PRIVATE', 'CONFIDENTIAL'].includes(textOfProperty(event, 'class').toUpperCase()),
-  })
-
-  const contactsOf = (event: ICAL.Component): Contact[] => {
-    const read = (property: ICAL.Property, organizer: boolean): Contact => ({
-      name: String(property.getParameter('cn') ?? '').slice(0, 100),
-      address: String(property.getFirstValue() ?? '')
-        .replace(/^mailto:/i, '')
-        .toLowerCase()
-        .slice(0, 200),
-      organizer,
-      required: String(property.getParameter('role') ?? '').toUpperCase() !== 'OPT-PARTICIPANT',
-      answer: String(property.getParameter('partstat') ?? 'needs-action').toLowerCase(),
-    })
-    const organizer = event.getFirstProperty('organizer')
-    return [
-      ...(organizer ? [{ ...read(organizer, true), answer: 'accepted' }] : []),
-      ...event.getAllProperties('attendee').map((property) => read(property, false)),
-    ].slice(0, 500)
-  }
-
-  const remindersOf = (event: ICAL.Component, start: Instant, minutes: number): number[] => {
-    const before = event.getAllSubcomponents('valarm').flatMap((part) => {
-      const trigger = part.getFirstProperty('trigger')
-      const value = trigger?.getFirstValue()
-      if (isTime(value)) return [Math.round((start - wallOfTime(value)) / MINUTE)]
-      if (!(value instanceof ICAL.Duration)) return []
-      const fromEnd = String(trigger?.getParameter('related') ?? '').toUpperCase() === 'END'
-      return [Math.round(-value.toSeconds() / 60) - (fromEnd ? minutes : 0)]
-    })
-    const kept = before.filter((each) => each >= 0 && each <= MOST_REMINDER_MINUTES)
-    return [...new Set(kept)].sort((a, b) => a - b).slice(0, MOST_REMINDERS)
-  }
-
-  /** The wall times of RDATE or EXDATE in the series' own zone. A bare date means the series' own time of that day. */
-  const wallsOf = (
-    event: ICAL.Component,
-    name: string,
-    zone: string,
-    starts: Wall,
-    allDay: boolean,
-  ): Wall[] =>
-    event.getAllProperties(name).flatMap((property) =>
-      property.getValues().flatMap((value): Wall[] => {
-        const time = value instanceof ICAL.Period ? value.start : value
-        if (!isTime(time)) return []
-        if (time.isDate || allDay) return [wallOf(dayOf(wallOfTime(time))) + (starts - wallOf(dayOf(starts)))]
-        return [toWall(zoneTable(zone), placed(property, time).instant)]
-      }),
-    )
-
-  /** The rule in the series' own wall time: an UNTIL in UTC is turned to it. */
-  const ruleOf = (block: Block, zone: string): string | null => {
-    const unfolded = block.text.replace(/\r\n[ \t]/g, '')
-    const found = [...unfolded.matchAll(/^RRULE(?:;[^:]*)?:(.*)$/gim)].map((match) => (match[1] ?? '').trim())
-    if (found.length > 1) throw new Refusal('It repeats by more than one rule.')
-    const [text] = found
-    if (!text) return null
-    const rule = readRule(text)
-    const until = rule.until?.utc
-      ? { wall: toWall(zoneTable(zone), rule.until.wall), utc: false }
-      : rule.until
-    return writeRule({ ...rule, until })
-  }
-
-  const main = (block: Block, event: ICAL.Component, uid: string): CalendarEntry => {
-    if (textOfProperty(event, 'status').toUpperCase() === 'CANCELLED') throw new Refusal('It was cancelled.')
-    const { allDay, start, minutes } = timeOf(event)
-    const repeating = event.hasProperty('rrule') || event.hasProperty('rdate')
-    // One date in UTC, or in a zone that only the file knows, is the same instant at home; a series would drift.
-    if (repeating && start.zone === '')
-      throw new Refusal('It repeats in a time zone that only this file knows.')
-    const zone = allDay || start.zone === '' || (start.zone === 'UTC' && !repeating) ? home : start.zone
-    const starts = allDay ? start.wall : toWall(zoneTable(zone), start.instant)
-    const rule = ruleOf(block, zone)
-    const series: Series = {
-      starts,
-      minutes,
-      allDay,
-      rule,
-      added: wallsOf(event, 'rdate', zone, starts, allDay),
-      excepted: wallsOf(event, 'exdate', zone, starts, allDay),
-    }
-    const trouble = seriesTrouble(series, zoneTable(zone))
-    if (trouble) throw new Refusal(trouble)
-    const [category] = event.getAllProperties('categories').flatMap((property) => property.getValues())
-    return {
-      uid,
-      zone,
-      starts,
-      minutes,
-      allDay,
-      rule,
-      added: series.added,
-      excepted: series.excepted,
-      overrides: [],
-      ...wordsOf(event),
-      category: typeof category === 'string' && category.trim() ? category.trim().slice(0, 60) : null,
-      reminders: remindersOf(event, start.instant, minutes),
-      contacts: contactsOf(event),
-    }
-  }
-
-  const differing = <T>(next: T, before: T): T | null => (next === before ? null : next)
-
-  const override = (event: ICAL.Component, entry: CalendarEntry): CalendarOverride => {
-    const property = event.getFirstProperty('recurrence-id')
-    const time = property?.getFirstValue()
-    if (!property || !isTime(time)) throw new Refusal('It does not say which date of its series it changes.')
-    if (property.getParameter('range'))
-      throw new Refusal('It changes all following dates at once, which is not read.')
-    const table = zoneTable(entry.zone)
-    const recurrence =
-      entry.allDay || time.isDate
-        ? wallOf(dayOf(wallOfTime(time))) + (entry.starts - wallOf(dayOf(entry.starts)))
-        : toWall(table, placed(property, time).instant)
-    const cancelled = textOfProperty(event, 'status').toUpperCase() === 'CANCELLED'
-    const bare = {
-      starts: null,
-      minutes: null,
-      title: null,
-      place: null,
-      note: null,
-      shows: null,
-      private: null,
-    }
-    if (cancelled) return { recurrence, cancelled, ...bare }
-    const { start, minutes, allDay } = timeOf(event)
-    const starts = allDay ? start.wall : toWall(table, start.instant)
-    const words = wordsOf(event)
-    return {
-      recurrence,
-      cancelled,
-      starts: differing(starts, recurrence),
-      minutes: differing(minutes, entry.minutes),
-      title: differing(words.title, entry.title),
-      place: differing(words.place, entry.place),
-      note: differing(words.note, entry.note),
-      shows: differing(words.shows, entry.shows),
-      private: differing(words.private, entry.private),
-    }
-  }
-
-  const entries = new Map<string, CalendarEntry>()
-  const changes: { block: Block; event: ICAL.Component; uid: string }[] = []
-  const attempt = (block: Block, event: ICAL.Component | null, work: () => void) => {
+  /** Does `work` for an event; what it refuses, or fails at, is told and spoils nothing else. */
+  const attempt = (block: Block, title: string, work: () => void) => {
     try {
       work()
     } catch (error) {
-      const known = error instanceof Refusal || error instanceof BadRule
-      refused.push({
-        line: block.line,
-        title: event ? textOfProperty(event, 'summary').slice(0, 200) : '',
-        reason: known ? error.message : 'It cannot be read.',
+      if (error instanceof Refusal) refuse(block, title, error.message, error.unknown)
+      else refuse(block, title, 'It cannot be read.', ALWAYS)
+    }
+  }
+
+  const series = new Map<string, Found>()
+  const beyond: { entry: CalendarEntry; doubtful: boolean }[] = []
+  const changes: Parsed[] = []
+  const cancelled: Cancelled[] = []
+
+  const keepBeyond = (block: Block, made: Made, reason: string) => {
+    beyond.push(made)
+    const from = made.doubtful ? instantOf(zoneTable(made.entry.zone), made.entry.starts) : null
+    refuse(block, made.entry.title, reason, from === null ? null : { from, to: from })
+  }
+
+  const foundOf = (read: Parsed): Found => ({
+    ...revisionOf(read),
+    block: read.block,
+    title: read.title,
+    cancelled: read.cancelled,
+    side: read.rules.length > 1,
+    pieces: read.cancelled
+      ? []
+      : reader.entriesOf(read).map((made) => ({ made, from: Number.NEGATIVE_INFINITY, by: 0 })),
+  })
+  const keepNewest = (read: Parsed) => {
+    const found = foundOf(read)
+    const before = series.get(read.uid)
+    const put = (older: Found, reason: string) => {
+      for (const { made } of older.pieces) keepBeyond(older.block, made, made.trouble ?? reason)
+    }
+    if (!read.uid) put(found, 'It has no UID.')
+    else if (!before) series.set(read.uid, found)
+    else if (isNewer(found, before) || isNewer(before, found)) {
+      const older = isNewer(found, before) ? before : found
+      if (older === before) series.set(read.uid, found)
+      refuse(older.block, older.title, 'A newer one with the same UID is in the file.', null)
+    } else put(found, 'Another with the same UID came before it.')
+  }
+
+  for (const block of blocks) {
+    const other = OTHER_KINDS[block.kind]
+    if (other) refuse(block, '', other, null)
+    if (block.kind !== 'VEVENT') continue
+    attempt(block, '', () => {
+      const read = parseEvent(block, method)
+      attempt(block, read.title, () => {
+        if (read.event.hasProperty('recurrence-id')) changes.push(read)
+        else keepNewest(read)
       })
-    }
-  }
-  for (const block of blocks.filter((each) => each.kind === 'VEVENT')) {
-    let event: ICAL.Component
-    try {
-      event = componentOf(block)
-    } catch {
-      refused.push({ line: block.line, title: '', reason: 'It cannot be read.' })
-      continue
-    }
-    attempt(block, event, () => {
-      const uid = textOfProperty(event, 'uid')
-      if (!uid) throw new Refusal('It has no UID, so it could not be known again.')
-      if (uid.length > 500) throw new Refusal('Its UID is longer than anybody means.')
-      if (event.hasProperty('recurrence-id')) changes.push({ block, event, uid })
-      else if (entries.has(uid)) throw new Refusal('Another with the same UID came before it.')
-      else entries.set(uid, main(block, event, uid))
     })
   }
-  for (const { block, event, uid } of changes)
-    attempt(block, event, () => {
-      const entry = entries.get(uid)
-      if (!entry) throw new Refusal('The series it belongs to is not in the file.')
-      const next = override(event, entry)
-      const others = entry.overrides.filter((one) => one.recurrence !== next.recurrence)
-      entries.set(uid, { ...entry, overrides: [...others, next] })
-    })
-  if (cut) refused.push({ line: cut.line, title: '', reason: 'The file ends in the middle of it.' })
-  return {
-    entries: [...entries.values()],
-    refused: refused.sort((a, b) => a.line - b.line),
-    busy: busyOf(blocks),
+  for (const [uid, found] of series) {
+    if (!found.cancelled) continue
+    cancelled.push({ ...revisionOf(found), uid, date: null })
+    series.delete(uid)
   }
+
+  /** Which dates an event changes: the newest word about a date counts, and earlier dates come first. */
+  const dated = changes.flatMap((read) => {
+    const found: { read: Parsed; at: Wall }[] = []
+    attempt(read.block, read.title, () => {
+      const piece = series.get(read.uid)?.pieces[0]
+      const lone = reader.loneDate(read)
+      found.push({ read, at: piece ? reader.recurrenceOf(read, piece.made.entry) : (lone?.wall ?? 0) })
+    })
+    return found
+  })
+  const bySeriesAndDate = new Map<string, { read: Parsed; at: Wall }>()
+  for (const one of dated) {
+    const key = `${one.at} ${one.read.uid}`
+    const before = bySeriesAndDate.get(key)
+    if (!before || !isNewer(before.read, one.read)) bySeriesAndDate.set(key, one)
+  }
+
+  for (const { read, at } of [...bySeriesAndDate.values()].sort((a, b) => a.at - b.at))
+    attempt(read.block, read.title, () => {
+      const found = series.get(read.uid)
+      if (!found) {
+        if (read.cancelled)
+          cancelled.push({ ...revisionOf(read), uid: read.uid, date: reader.loneDate(read) })
+        else
+          for (const made of reader.entriesOf({ ...read, rules: [] }))
+            keepBeyond(read.block, made, 'The series it belongs to is not in the file.')
+        return
+      }
+      const following = read.event.getFirstProperty('recurrence-id')?.getParameter('range')
+      const last = found.pieces.findLastIndex((piece) => piece.from <= at)
+      found.pieces = found.pieces.flatMap((piece, i) => {
+        if (i !== last && !found.side) return [piece]
+        if (following) return changeFollowing(reader, piece, read, at)
+        const { entry } = piece.made
+        const next = reader.overrideOf(read, entry, at + piece.by)
+        const others = entry.overrides.filter((one) => one.recurrence !== next.recurrence)
+        return [{ ...piece, made: { ...piece.made, entry: { ...entry, overrides: [...others, next] } } }]
+      })
+    })
+
+  const entries: CalendarEntry[] = []
+  for (const { block, pieces } of series.values()) {
+    const trouble = pieces.find((piece) => piece.made.trouble !== null)?.made.trouble ?? null
+    for (const [i, { made }] of pieces.entries()) {
+      if (trouble === null) entries.push(made.entry)
+      else if (i === 0) keepBeyond(block, made, trouble)
+      else beyond.push(made)
+    }
+  }
+  if (open) refuse(open, '', 'The file ends in the middle of it.', ALWAYS)
+  if (all.length > blocks.length)
+    refused.push({
+      line: all[MOST_BLOCKS]?.line ?? 0,
+      title: '',
+      reason: `Only the first ${MOST_BLOCKS} are read.`,
+      unknown: ALWAYS,
+    })
+  const busy = blocks
+    .filter((block) => block.kind === 'VFREEBUSY')
+    .flatMap((block) => {
+      let found: ReadCalendar['busy'] = []
+      attempt(block, '', () => {
+        found = busyOf(block)
+      })
+      return found
+    })
+  return { entries, beyond, cancelled, refused: refused.sort((a, b) => a.line - b.line), busy, cut }
+}
+
+const ALWAYS = { from: Number.NEGATIVE_INFINITY, to: Number.POSITIVE_INFINITY }
+
+const revisionOf = ({ sequence, stamp }: Revision): Revision => ({ sequence, stamp })
+
+/**
+ * RANGE=THISANDFUTURE (RFC 5545 section 3.2.13): the date and all that follow are moved by as much, and are as it says.
+ * Throws `Refusal` where our rules cannot say exactly that.
+ */
+const changeFollowing = (
+  reader: ReturnType<typeof eventReader>,
+  piece: Piece,
+  read: Parsed,
+  at: Wall,
+): Piece[] => {
+  const { entry } = piece.made
+  const table = zoneTable(entry.zone)
+  const recurrence = at + piece.by
+  const { overrides: _, ...bare } = entry
+  if (read.cancelled) {
+    const head = headOf(entry, table, recurrence)
+    const kept = entry.overrides.filter((one) => one.recurrence < recurrence)
+    return head ? [{ ...piece, made: { ...piece.made, entry: { ...bare, ...head, overrides: kept } } }] : []
+  }
+  const { starts, minutes, allDay, words } = reader.changeOf(read, entry)
+  const { head, tail } = planChange(entry, entry.overrides, table, {
+    scope: 'following',
+    recurrence,
+    starts,
+    minutes,
+    allDay,
+    repetition: null,
+  })
+  const by = starts - recurrence
+  const meant = nextDates(entry, table, recurrence, COMPARED).map((wall) => wall + by)
+  const given = nextDates(tail.series, table, starts, COMPARED)
+  if (meant.length !== given.length || meant.some((wall, i) => wall !== given[i]))
+    throw new Refusal('It changes all following dates in a way that is not read.', {
+      from: instantOf(table, recurrence) - 7 * DAY,
+      to: Number.POSITIVE_INFINITY,
+    })
+  const next: CalendarEntry = {
+    ...bare,
+    ...tail.series,
+    allDay,
+    ...words,
+    overrides: tail.overrides,
+    uid: head ? `${entry.uid}/${wallText(at)}` : entry.uid,
+  }
+  const changed: Piece = { made: { ...piece.made, entry: next }, from: at, by: piece.by + by }
+  if (!head) return [{ ...changed, from: piece.from }]
+  const before: CalendarEntry = { ...bare, ...head.series, allDay: entry.allDay, overrides: head.overrides }
+  return [{ ...piece, made: { ...piece.made, entry: before } }, changed]
 }
 
 const STATES: Record<string, SpanState> = {
@@ -359,29 +289,21 @@ const STATES: Record<string, SpanState> = {
   BUSY: 'busy',
 }
 
-const busyOf = (blocks: readonly Block[]): ReadCalendar['busy'] =>
-  blocks
-    .filter((block) => block.kind === 'VFREEBUSY')
-    .flatMap((block) => {
-      try {
-        return componentOf(block)
-          .getAllProperties('freebusy')
-          .flatMap((property) => {
-            const type = String(property.getParameter('fbtype') ?? 'BUSY').toUpperCase()
-            if (type === 'FREE') return []
-            return property.getValues().flatMap((period) =>
-              period instanceof ICAL.Period
-                ? [
-                    {
-                      start: wallOfTime(period.start),
-                      end: wallOfTime(period.getEnd()),
-                      state: STATES[type] ?? ('busy' as const),
-                    },
-                  ]
-                : [],
-            )
-          })
-      } catch {
-        return []
-      }
+const busyOf = (block: Block): ReadCalendar['busy'] =>
+  componentOf(block)
+    .getAllProperties('freebusy')
+    .flatMap((property) => {
+      const type = String(property.getParameter('fbtype') ?? 'BUSY').toUpperCase()
+      if (type === 'FREE') return []
+      return property.getValues().flatMap((period) =>
+        period instanceof ICAL.Period
+          ? [
+              {
+                start: wallOfTime(period.start),
+                end: wallOfTime(period.getEnd()),
+                state: STATES[type] ?? ('busy' as const),
+              },
+            ]
+          : [],
+      )
     })

@@ -1,13 +1,12 @@
 import ICAL from 'ical.js'
 import { textOfNote } from '../entries/note.ts'
-import { readRule, writeRule } from '../recurrence/index.ts'
+import { nextDates, readRule, writeRule } from '../recurrence/index.ts'
+import { manyLines, oneLine } from '../text/index.ts'
 import { DAY, dayOf, dayText, type Instant, instantOf, MINUTE, type Wall, zoneTable } from '../time/index.ts'
 import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
 import { utcTime, zoneComponent, zonedProperty } from './zone-component.ts'
 
-export const PRODUCT = '-//Corrie Institute//Marmot 0.1//EN'
-
-const YEARS_AHEAD = 10 * 366 * DAY
+export const PRODUCT = '-//Marmot//Marmot 0.1//EN'
 
 const dateTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateString(dayText(dayOf(wall)))
 
@@ -32,7 +31,7 @@ const ruleValue = (rule: string, { zone, allDay }: Timed): string => {
 
 const person = (contact: Contact): ICAL.Property => {
   const property = new ICAL.Property(contact.organizer ? 'organizer' : 'attendee')
-  if (contact.name) property.setParameter('cn', contact.name)
+  if (contact.name) property.setParameter('cn', oneLine(contact.name))
   if (!contact.organizer) {
     property.setParameter('role', contact.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT')
     property.setParameter('partstat', contact.answer.toUpperCase())
@@ -75,7 +74,12 @@ const addWords = (
 const addTime = (event: ICAL.Component, timed: Timed, starts: Wall, minutes: number): void => {
   event.addProperty(timeProperty('dtstart', starts, timed))
   if (timed.allDay) event.addProperty(timeProperty('dtend', starts + minutes * MINUTE, timed))
-  else event.addPropertyWithValue('duration', ICAL.Duration.fromSeconds(minutes * 60))
+  // In hours, however many: a day would be one on the calendar, of 23 hours or 25 (RFC 5545 section 3.3.6).
+  else
+    event.addPropertyWithValue(
+      'duration',
+      ICAL.Duration.fromData({ hours: Math.floor(minutes / 60), minutes: minutes % 60 }),
+    )
 }
 
 const overrideComponent = (
@@ -86,6 +90,7 @@ const overrideComponent = (
   const event = new ICAL.Component('vevent')
   event.addPropertyWithValue('uid', entry.uid)
   event.addPropertyWithValue('dtstamp', utcTime(stamp))
+  if (entry.sequence) event.addPropertyWithValue('sequence', entry.sequence)
   event.addProperty(timeProperty('recurrence-id', override.recurrence, entry))
   addTime(event, entry, override.starts ?? override.recurrence, override.minutes ?? entry.minutes)
   addWords(event, {
@@ -103,6 +108,7 @@ const eventsOf = (entry: CalendarEntry, stamp: Instant): ICAL.Component[] => {
   const event = new ICAL.Component('vevent')
   event.addPropertyWithValue('uid', entry.uid)
   event.addPropertyWithValue('dtstamp', utcTime(stamp))
+  if (entry.sequence) event.addPropertyWithValue('sequence', entry.sequence)
   addTime(event, entry, entry.starts, entry.minutes)
   addWords(event, entry)
   if (entry.rule !== null)
@@ -126,24 +132,72 @@ export const newCalendar = (name: string | null): ICAL.Component => {
   return calendar
 }
 
-/** The text of a component as it travels. */
-export const textOf = (component: ICAL.Component): string => `${component.toString()}\r\n`
+const MOST_OCTETS = 75
+const encoder = new TextEncoder()
+
+/** A content line folded at 75 octets (RFC 5545 section 3.1), never within a character. */
+const folded = (line: string): string => {
+  // A character is at most three octets for each of its code units.
+  if (line.length * 3 <= MOST_OCTETS || encoder.encode(line).length <= MOST_OCTETS) return line
+  const parts: string[] = []
+  let part = ''
+  let octets = 0
+  for (const character of line) {
+    const size = encoder.encode(character).length
+    if (octets + size > MOST_OCTETS) {
+      parts.push(part)
+      part = ''
+      // The space that marks the fold counts, too.
+      octets = 1
+    }
+    part += character
+    octets += size
+  }
+  return [...parts, part].join('\r\n ')
+}
+
+/** The text of a component as it travels: no control characters within lines, and lines of at most 75 octets. */
+export const textOf = (component: ICAL.Component): string =>
+  `${component
+    .toString()
+    .replace(/\r\n[ \t]/g, '')
+    .split('\r\n')
+    .map((line) => folded(manyLines(line).replace(/\n/g, ' ')))
+    .join('\r\n')}\r\n`
+
+/** How far a series reaches: its last wall time, and whether it has none. */
+const reachOf = (entry: CalendarEntry): { last: Wall; forEver: boolean } => {
+  if (entry.rule === null) return { last: entry.starts, forEver: false }
+  const { until, count } = readRule(entry.rule)
+  if (until) return { last: until.wall, forEver: false }
+  if (count === null) return { last: entry.starts, forEver: true }
+  const last = nextDates({ ...entry, added: [] }, zoneTable(entry.zone), entry.starts, count).at(-1)
+  return { last: last ?? entry.starts, forEver: false }
+}
 
 /**
  * Entries as an iCalendar object, each zone with its own VTIMEZONE. `stamp` is DTSTAMP, an instant in milliseconds.
  */
 export const writeCalendar = (entries: readonly CalendarEntry[], name: string, stamp: Instant): string => {
   const calendar = newCalendar(name)
-  const zones = new Map<string, { from: Wall; to: Wall }>()
+  const zones = new Map<string, { from: Wall; to: Wall; forEver: boolean }>()
   for (const entry of entries) {
     if (entry.allDay) continue
-    const walls = [entry.starts, ...entry.added, ...entry.overrides.flatMap((one) => one.starts ?? [])]
-    const known = zones.get(entry.zone) ?? { from: entry.starts, to: entry.starts }
-    const last = Math.max(...walls) + (entry.rule ? YEARS_AHEAD : 0)
-    zones.set(entry.zone, { from: Math.min(known.from, ...walls), to: Math.max(known.to, last) })
+    const { last, forEver } = reachOf(entry)
+    const walls = [
+      entry.starts,
+      ...entry.added,
+      ...entry.overrides.map((one) => one.starts ?? one.recurrence),
+    ]
+    const known = zones.get(entry.zone) ?? { from: entry.starts, to: entry.starts, forEver: false }
+    zones.set(entry.zone, {
+      from: Math.min(known.from, ...walls),
+      to: Math.max(known.to, last, ...walls),
+      forEver: known.forEver || forEver,
+    })
   }
-  for (const [zone, { from, to }] of zones)
-    calendar.addSubcomponent(zoneComponent(zone, from - DAY, to + DAY))
+  for (const [zone, { from, to, forEver }] of zones)
+    calendar.addSubcomponent(zoneComponent(zone, from - DAY, to + DAY, forEver))
   for (const entry of entries) for (const event of eventsOf(entry, stamp)) calendar.addSubcomponent(event)
   return textOf(calendar)
 }

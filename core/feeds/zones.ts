@@ -1,5 +1,11 @@
 import ICAL from 'ical.js'
-import { DAY, dayOf, isZone, offsetAt, type Wall, wallOf, zoneTable } from '../time/index.ts'
+import { findIana } from 'windows-iana'
+import { datesWithin, readRule, writeRule } from '../recurrence/index.ts'
+import { DAY, dayOf, isZone, offsetAt, type Wall, wallOf, zoneName, zoneTable } from '../time/index.ts'
+
+/** What a time of the file shows on the wall, its zone aside. */
+export const wallOfTime = (time: ICAL.Time): Wall =>
+  Date.UTC(time.year, time.month - 1, time.day, time.hour, time.minute)
 
 /** The offset of an IANA zone at an instant, without making its table: only a few moments are asked of many zones. */
 const offsetOf = (zone: string, instant: number): number => {
@@ -12,18 +18,54 @@ const offsetOf = (zone: string, instant: number): number => {
   return (found[1] === '-' ? -1 : 1) * (Number(found[2]) * 60 + Number(found[3])) * 60_000
 }
 
-const timeOf = (wall: Wall): ICAL.Time => {
-  const at = new Date(wall)
-  const parts = {
-    year: at.getUTCFullYear(),
-    month: at.getUTCMonth() + 1,
-    day: at.getUTCDate(),
-    hour: at.getUTCHours(),
-    minute: at.getUTCMinutes(),
-    second: 0,
-    isDate: false,
+/** A VTIMEZONE as its observances, each from an instant on, in order. */
+interface Observed {
+  readonly at: number
+  readonly offset: number
+}
+
+const MOST_OBSERVANCES = 2000
+const YEARS_READ = 20 * 366 * DAY
+
+/** A VTIMEZONE read as far as `until`: from which wall time on it says anything, and which offset held before. */
+interface Observances {
+  readonly until: Wall
+  readonly first: Wall
+  readonly before: number
+  readonly observed: readonly Observed[]
+}
+
+const observancesOf = (component: ICAL.Component, until: Wall): Observances => {
+  const observed: Observed[] = []
+  let earliest = { wall: Number.POSITIVE_INFINITY, from: 0 }
+  for (const part of component.getAllSubcomponents()) {
+    const start = part.getFirstPropertyValue('dtstart')
+    const from = part.getFirstPropertyValue('tzoffsetfrom')
+    const to = part.getFirstPropertyValue('tzoffsetto')
+    if (!(start instanceof ICAL.Time) || !(from instanceof ICAL.UtcOffset) || !(to instanceof ICAL.UtcOffset))
+      continue
+    const [fromMs, toMs] = [from.toSeconds() * 1000, to.toSeconds() * 1000]
+    const first = wallOfTime(start)
+    if (first < earliest.wall) earliest = { wall: first, from: fromMs }
+    const walls = [first]
+    for (const property of part.getAllProperties('rdate'))
+      for (const value of property.getValues()) if (value instanceof ICAL.Time) walls.push(wallOfTime(value))
+    const rule = part.getFirstPropertyValue('rrule')
+    if (rule instanceof ICAL.Recur && first < until) {
+      // An UNTIL here is in UTC, and the wall times are by TZOFFSETFROM (RFC 5545 section 3.6.5).
+      const series = { starts: first, minutes: 1, rule: ruleInWall(rule, fromMs), added: [], excepted: [] }
+      walls.push(...datesWithin(series, zoneTable('UTC'), first, until).slice(0, MOST_OBSERVANCES))
+    }
+    for (const wall of walls) observed.push({ at: wall - fromMs, offset: toMs })
   }
-  return new ICAL.Time(parts, ICAL.Timezone.localTimezone)
+  observed.sort((a, b) => a.at - b.at)
+  return { until, first: earliest.wall, before: earliest.from, observed: observed.slice(0, MOST_OBSERVANCES) }
+}
+
+const ruleInWall = (rule: ICAL.Recur, offset: number): string => {
+  const read = readRule(rule.toString())
+  const { until } = read
+  return writeRule(until?.utc ? { ...read, until: { wall: until.wall + offset, utc: false } } : read)
 }
 
 /**
@@ -39,20 +81,44 @@ const momentsAround = (wall: Wall): Wall[] =>
  */
 export const zoneFinder = (components: ReadonlyMap<string, ICAL.Component>, home: string) => {
   const found = new Map<string, string | null>()
-  const timezones = new Map<string, ICAL.Timezone>()
+  const read = new Map<string, Observances>()
 
-  /** The offset by the file's own rules, in milliseconds; null when it brings none. */
+  const observances = (tzid: string, component: ICAL.Component, wall: Wall): Observances => {
+    const known = read.get(tzid)
+    if (known && known.until >= wall + DAY) return known
+    const made = observancesOf(component, wall + YEARS_READ)
+    read.set(tzid, made)
+    return made
+  }
+
+  /**
+   * The offset by the file's own rules, in milliseconds; null when it brings none. Before the first observance the
+   * offset is the one it changes from.
+   */
   const offsetByFile = (tzid: string, wall: Wall): number | null => {
     const component = components.get(tzid)
     if (!component) return null
-    const timezone = timezones.get(tzid) ?? new ICAL.Timezone({ component, tzid })
-    timezones.set(tzid, timezone)
-    return timezone.utcOffset(timeOf(wall)) * 1000
+    const { before, observed } = observances(tzid, component, wall)
+    let offset = before
+    for (const one of observed) {
+      if (one.at > wall - offset) break
+      offset = one.offset
+    }
+    return offset
   }
 
+  /** Our zones that a TZID may mean: by its own name, by the end of a path, or by its name on other systems (CLDR). */
+  const namedBy = (tzid: string): string[] =>
+    [...tzid.split('/').map((_, i, parts) => parts.slice(i).join('/')), ...findIana(tzid)]
+      .filter(isZone)
+      .map(zoneName)
+
   const search = (tzid: string, wall: Wall): string | null => {
-    const named = [tzid, ...tzid.split('/').map((_, i, parts) => parts.slice(i).join('/'))].filter(isZone)
-    if (!components.has(tzid)) return named[0] ?? null
+    const named = namedBy(tzid)
+    const component = components.get(tzid)
+    if (!component) return named[0] ?? null
+    // Where the file is silent, since it describes its zone from a later day on, the zone of that name decides.
+    if (named[0] && wall < observances(tzid, component, wall).first) return named[0]
     const asked = momentsAround(wall).map((moment) => ({ moment, offset: offsetByFile(tzid, moment) ?? 0 }))
     const fits = (offset: (instant: number) => number) =>
       asked.every((one) => offset(one.moment - one.offset) === one.offset)

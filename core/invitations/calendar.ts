@@ -1,6 +1,16 @@
 import ICAL from 'ical.js'
-import { newCalendar, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
+import {
+  blocksOf,
+  newCalendar,
+  parseEvent,
+  readerOf,
+  textOf,
+  utcTime,
+  zoneComponent,
+  zonedProperty,
+} from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
+import { manyLines, oneLine } from '../text/index.ts'
 import { DAY, HOUR, type Instant, instantOf, toWall, type Wall, zoneTable } from '../time/index.ts'
 
 const SERIES_AHEAD = 730 * DAY
@@ -26,7 +36,11 @@ export interface MeetingMessage {
       readonly starts: Wall | null
       readonly place: string | null
     }[]
+    /** Dates that were called off. */
+    readonly cancelled: readonly Wall[]
   } | null
+  /** The one date that the message is about, by the wall time that names it; absent for the meeting, or all of a series. */
+  readonly date?: Wall | null
   readonly organizer: { readonly name: string; readonly address: string }
   readonly participants: readonly {
     readonly name: string
@@ -38,7 +52,7 @@ export interface MeetingMessage {
 
 const person = (name: string, who: { name: string; address: string }): ICAL.Property => {
   const property = new ICAL.Property(name)
-  property.setParameter('cn', who.name)
+  property.setParameter('cn', oneLine(who.name))
   property.setValue(`mailto:${who.address}`)
   return property
 }
@@ -48,16 +62,23 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
   const calendar = newCalendar(null)
   calendar.addPropertyWithValue('method', method)
   const table = zoneTable(message.zone)
-  const starts = message.series?.starts ?? toWall(table, message.start)
-  const moved = (message.series?.changes ?? []).map((change) => change.starts ?? change.recurrence)
+  const { date = null } = message
+  const series = date === null ? message.series : null
+  const starts = series?.starts ?? toWall(table, message.start)
+  const moved = (series?.changes ?? []).map((change) => change.starts ?? change.recurrence)
   // A series is read for years to come, so its zone says all changes of clocks to the end of its dates and beyond.
-  const last = message.series ? Math.max(message.end, starts + SERIES_AHEAD, ...moved) : message.end
+  const last = series ? Math.max(message.end, starts + SERIES_AHEAD, ...moved) : message.end
   calendar.addSubcomponent(
-    zoneComponent(message.zone, Math.min(message.start, instantOf(table, starts)) - HOUR, last + HOUR),
+    zoneComponent(
+      message.zone,
+      Math.min(message.start, instantOf(table, starts)) - HOUR,
+      last + HOUR,
+      Boolean(series),
+    ),
   )
-  calendar.addSubcomponent(eventOf(message, method, { starts, place: message.place, recurrence: null }))
+  calendar.addSubcomponent(eventOf(message, method, { starts, place: message.place, recurrence: date }))
   if (method === 'REQUEST')
-    for (const change of message.series?.changes ?? [])
+    for (const change of series?.changes ?? [])
       calendar.addSubcomponent(
         eventOf(message, method, {
           recurrence: change.recurrence,
@@ -84,7 +105,11 @@ const eventOf = (
   event.addProperty(zonedProperty('dtend', end, message.zone))
   if (date.recurrence !== null)
     event.addProperty(zonedProperty('recurrence-id', date.recurrence, message.zone))
-  else if (message.series) event.addPropertyWithValue('rrule', ICAL.Recur.fromString(message.series.rule))
+  else if (message.series) {
+    event.addPropertyWithValue('rrule', ICAL.Recur.fromString(message.series.rule))
+    for (const wall of message.series.cancelled)
+      event.addProperty(zonedProperty('exdate', wall, message.zone))
+  }
   event.addPropertyWithValue('summary', message.title)
   if (date.place) event.addPropertyWithValue('location', date.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
@@ -100,19 +125,30 @@ const eventOf = (
   return event
 }
 
+/** The date of a series that an answer is for: on the wall of the meeting's own zone when it names none, else an instant. */
+export interface ReplyDate {
+  readonly wall: Wall
+  readonly instant: Instant
+  readonly floating: boolean
+}
+
 /** An answer that came back by mail (RFC 5546 section 3.2.3). */
 export interface Reply {
   readonly uid: string
   readonly sequence: number
+  /** When it was given, by the clock of whoever gave it; null when it does not say. */
+  readonly stamp: Instant | null
   readonly address: string
   readonly answer: Answer
   readonly message: string
+  /** Null for all dates. */
+  readonly date: ReplyDate | null
 }
 
 /** A calendar part that is no usable REPLY; `code` is stable, the message for a person. */
 export class BadReply extends Error {
   constructor(
-    readonly code: 'not-a-calendar' | 'not-a-reply' | 'no-answer-in-reply',
+    readonly code: 'not-a-calendar' | 'not-a-reply' | 'no-answer-in-reply' | 'not-from-them',
     message: string,
   ) {
     super(message)
@@ -123,33 +159,67 @@ const ANSWER_OF: Record<string, Answer> = {
   ACCEPTED: 'accepted',
   TENTATIVE: 'tentative',
   DECLINED: 'declined',
+  DELEGATED: 'delegated',
 }
 
-/** Reads a REPLY from its text. Throws `BadReply`. */
-export const readReply = (text: string): Reply => {
-  let calendar: ICAL.Component
+const addressIn = (value: unknown): string =>
+  oneLine(String(value ?? ''))
+    .replace(/^mailto:/i, '')
+    .trim()
+    .toLowerCase()
+
+const MOST_REPLIES = 100
+
+/**
+ * Reads the answers of one sender from a REPLY: one for each date they answer. `method` is what the mail's own header
+ * says, for parts that leave it out (RFC 6047 section 2.4). Throws `BadReply`.
+ */
+export const readReplies = (text: string, from: string, method: string | null, home: string): Reply[] => {
+  let parts: ReturnType<typeof blocksOf>
   try {
-    calendar = new ICAL.Component(ICAL.parse(text))
+    parts = blocksOf(text)
   } catch {
     throw new BadReply('not-a-calendar', 'The calendar part of this mail cannot be read.')
   }
-  const method = String(calendar.getFirstPropertyValue('method') ?? '').toUpperCase()
-  const event = calendar.getFirstSubcomponent('vevent')
-  if (method !== 'REPLY' || !event)
+  const events = parts.blocks.filter((block) => block.kind === 'VEVENT').slice(0, MOST_REPLIES)
+  if ((parts.method || method?.toUpperCase()) !== 'REPLY' || events.length === 0)
     throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
-  const attendee = event.getFirstProperty('attendee')
-  const answer = ANSWER_OF[String(attendee?.getParameter('partstat') ?? '').toUpperCase()]
-  const address = String(attendee?.getFirstValue() ?? '')
-    .replace(/^mailto:/i, '')
-    .toLowerCase()
-  const uid = String(event.getFirstPropertyValue('uid') ?? '')
-  if (!answer || !address || !uid)
-    throw new BadReply('no-answer-in-reply', 'The REPLY does not say who answers what to which meeting.')
-  return {
-    uid,
-    sequence: Number(event.getFirstPropertyValue('sequence') ?? 0),
-    address,
-    answer,
-    message: String(event.getFirstPropertyValue('comment') ?? ''),
-  }
+  const { reader } = readerOf(parts.blocks, home)
+  return events.map((block) => {
+    let read: ReturnType<typeof parseEvent>
+    let date: ReplyDate | null
+    try {
+      read = parseEvent(block, 'REPLY')
+      date = reader.loneDate(read)
+    } catch {
+      throw new BadReply('not-a-calendar', 'The calendar part of this mail cannot be read.')
+    }
+    const attendees = read.event.getAllProperties('attendee')
+    const own = attendees.find((one) => addressIn(one.getFirstValue()) === from.toLowerCase())
+    const speaker = addressIn(attendees[0]?.getFirstValue())
+    if (!own && speaker)
+      throw new BadReply(
+        'not-from-them',
+        `This answer speaks for ${speaker.slice(0, 200)} but was sent by somebody else.`,
+      )
+    const answer = ANSWER_OF[String(own?.getParameter('partstat') ?? '').toUpperCase()]
+    if (!own || !answer || !read.uid)
+      throw new BadReply('no-answer-in-reply', 'The REPLY does not say who answers what to which meeting.')
+    const comment = manyLines(String(read.event.getFirstPropertyValue('comment') ?? '')).trim()
+    const delegate = answer === 'delegated' ? addressIn(own.getParameter('delegated-to')) : ''
+    const passedOn = delegate ? `Passed on to ${delegate}.` : ''
+    return {
+      uid: read.uid,
+      sequence: read.sequence,
+      stamp: read.stamp,
+      address: from.toLowerCase(),
+      answer,
+      message: [passedOn, comment].filter(Boolean).join(' '),
+      date,
+    }
+  })
 }
+
+/** The wall time in the meeting's zone of the date that an answer is for. */
+export const dateAnswered = (date: ReplyDate, zone: string): Wall =>
+  date.floating ? date.wall : toWall(zoneTable(zone), date.instant)

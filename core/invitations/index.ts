@@ -1,17 +1,48 @@
 export * from './calendar.ts'
 export * from './letter.ts'
 
+import { ruleInWords } from '../recurrence/index.ts'
 import type { Answer } from '../sharing/index.ts'
+import { clockText, dayOf, minuteOf, shortDay, type Wall } from '../time/index.ts'
 
-/** Whether an answer by mail may be taken over: why not, or null when it may. */
+/** How a series repeats, and each date that differs from it, in the meeting's own zone; nothing for a single meeting. */
+export const seriesInWords = (series: {
+  readonly rule: string | null
+  readonly starts: Wall
+  readonly changes: readonly {
+    readonly recurrence: Wall
+    readonly starts: Wall | null
+    readonly place: string | null
+  }[]
+  readonly cancelled: readonly Wall[]
+}): string[] => {
+  if (series.rule === null) return []
+  const moved = series.changes.map(({ recurrence, starts, place }) => {
+    const time = starts === null ? '' : ` on ${shortDay(dayOf(starts))} at ${clockText(minuteOf(starts))}`
+    return `but instead of ${shortDay(dayOf(recurrence))}${time}${place ? ` in ${place}` : ''}`
+  })
+  const off = series.cancelled.map((wall) => shortDay(dayOf(wall)))
+  return [
+    ruleInWords(series.rule, series.starts),
+    ...moved,
+    ...(off.length ? [`not on ${off.join(', ')}`] : []),
+  ]
+}
+
+/**
+ * Whether an answer by mail may be taken over: why not, or null when it may. `answered` is when the answer that stands
+ * was given, by the clock of whoever gave it: an older one, that took longer on its way, never overwrites it.
+ */
 export const replyRefusal = (
-  reply: { sequence: number; address: string },
+  reply: { sequence: number; address: string; stamp: number | null },
   meeting: { sequence: number; cancelled: boolean; addresses: readonly string[] } | null,
-): 'no-such-meeting' | 'not-invited' | 'cancelled' | 'older-invitation' | null => {
+  answered: number | null,
+): 'no-such-meeting' | 'not-invited' | 'cancelled' | 'older-invitation' | 'older-answer' | null => {
   if (!meeting) return 'no-such-meeting'
   if (!meeting.addresses.includes(reply.address.toLowerCase())) return 'not-invited'
   if (meeting.cancelled) return 'cancelled'
   if (reply.sequence < meeting.sequence) return 'older-invitation'
+  if (reply.stamp !== null && answered !== null && reply.stamp < answered) return 'older-answer'
   return null
 }
 

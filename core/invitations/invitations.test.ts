@@ -1,13 +1,14 @@
 import nodeIcal from 'node-ical'
 import { describe, expect, it } from 'vitest'
-import { HOUR, instantFromText } from '../time/index.ts'
+import { HOUR, instantFromText, wallText } from '../time/index.ts'
 import {
   BadReply,
   calendarText,
+  dateAnswered,
   escapeHtml,
   type Letter,
   type MeetingMessage,
-  readReply,
+  readReplies,
   replyRefusal,
   tally,
   tallyInWords,
@@ -82,6 +83,24 @@ describe('the calendar part, read by another parser', () => {
     expect(event.location).toBe('Serac, Innsbruck')
   })
 
+  it('is about one date of a series where it names it, and leaves out the dates that were called off', () => {
+    const rule = 'FREQ=WEEKLY;COUNT=4'
+    const wall = (text: string) => Date.parse(`${text}Z`)
+    const series = {
+      rule,
+      starts: wall('2026-12-03T14:00'),
+      changes: [],
+      cancelled: [wall('2026-12-10T14:00')],
+    }
+    const whole = calendarText(message('Europe/Vienna', '2026-12-03T14:00', { series }), 'REQUEST')
+    expect(whole).toContain('EXDATE;TZID=Europe/Vienna:20261210T140000')
+    const one = { series, date: wall('2026-12-10T14:00') }
+    const off = calendarText(message('Europe/Vienna', '2026-12-10T14:00', one), 'CANCEL')
+    expect(off).toContain('RECURRENCE-ID;TZID=Europe/Vienna:20261210T140000')
+    expect(off).not.toContain('RRULE:FREQ=WEEKLY;COUNT=4')
+    expect(off.match(/BEGIN:VEVENT/g)).toHaveLength(1)
+  })
+
   it('is a cancellation that another program understands', () => {
     const text = calendarText(message('Europe/Vienna', '2026-12-03T14:00'), 'CANCEL')
     expect(text).toMatch(/^METHOD:CANCEL\r$/m)
@@ -112,27 +131,56 @@ const instantByRules = (text: string): number => {
 
 const replyOf = (lines: string[]) =>
   ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//x//EN', ...lines, 'END:VCALENDAR'].join('\r\n')
-const event = (attendee: string) => [
+const event = (...lines: string[]) => [
   'BEGIN:VEVENT',
   'UID:meeting-1',
   'SEQUENCE:1',
   'COMMENT:With pleasure',
-  attendee,
+  ...lines,
   'END:VEVENT',
 ]
+const NOOR = 'noor.haddad@lodestar.example'
+const yes = [`ATTENDEE;PARTSTAT=ACCEPTED:mailto:${NOOR}`]
+const replies = (lines: string[]) => readReplies(replyOf(lines), NOOR, null, 'UTC')
 
 describe('an answer by mail', () => {
   it('is read with who says what to which meeting', () => {
-    const reply = readReply(
-      replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]),
-    )
-    expect(reply).toEqual({
-      uid: 'meeting-1',
-      sequence: 1,
-      address: 'noor.haddad@lodestar.example',
-      answer: 'tentative',
-      message: 'With pleasure',
-    })
+    expect(
+      replies(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]),
+    ).toEqual([
+      {
+        uid: 'meeting-1',
+        sequence: 1,
+        stamp: null,
+        address: 'noor.haddad@lodestar.example',
+        answer: 'tentative',
+        message: 'With pleasure',
+        date: null,
+      },
+    ])
+  })
+
+  it('is for the date that it names, one for each, and when it was given', () => {
+    const [first, second] = replies([
+      'METHOD:REPLY',
+      ...event('RECURRENCE-ID:20261203T130000Z', 'DTSTAMP:20261124T101112Z', ...yes),
+      ...event('RECURRENCE-ID;TZID=Europe/Vienna:20261210T140000', ...yes),
+    ])
+    expect(first?.stamp).toBe(Date.UTC(2026, 10, 24, 10, 11, 12))
+    const walls = [first, second].map((one) => one?.date && wallText(dateAnswered(one.date, 'Europe/Vienna')))
+    expect(walls).toEqual(['2026-12-03T14:00', '2026-12-10T14:00'])
+  })
+
+  it('is the sender’s own among several, may come without a METHOD of its own, and may pass the invitation on', () => {
+    const several = ['ATTENDEE;PARTSTAT=DECLINED:mailto:other@lodestar.example', ...yes]
+    expect(replies(['METHOD:REPLY', ...event(...several)])).toMatchObject([{ answer: 'accepted' }])
+    expect(readReplies(replyOf(event(...yes)), NOOR, 'reply', 'UTC')).toMatchObject([{ answer: 'accepted' }])
+    expect(
+      replies([
+        'METHOD:REPLY',
+        ...event(`ATTENDEE;PARTSTAT=DELEGATED;DELEGATED-TO="mailto:sven@lodestar.example":mailto:${NOOR}`),
+      ]),
+    ).toMatchObject([{ answer: 'delegated', message: 'Passed on to sven@lodestar.example. With pleasure' }])
   })
 
   it.each([
@@ -143,20 +191,29 @@ describe('an answer by mail', () => {
       replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:a@b.example')]),
     ],
     ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('SUMMARY:nobody')])],
+    ['not-from-them', replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=ACCEPTED:mailto:x@b.example')])],
   ])('is refused as %s', (code, text) => {
-    expect(() => readReply(text)).toThrow(expect.objectContaining({ code }))
-    expect(() => readReply(text)).toThrow(BadReply)
+    const read = () => readReplies(text, 'a@b.example', null, 'UTC')
+    expect(read).toThrow(expect.objectContaining({ code }))
+    expect(read).toThrow(BadReply)
   })
 
   it('counts only for a meeting that stands, from somebody invited, to the newest invitation', () => {
     const meeting = { sequence: 1, cancelled: false, addresses: ['noor@lodestar.example'] }
-    expect(replyRefusal({ sequence: 1, address: 'Noor@Lodestar.example' }, meeting)).toBeNull()
-    expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, null)).toBe('no-such-meeting')
-    expect(replyRefusal({ sequence: 1, address: 'other@lodestar.example' }, meeting)).toBe('not-invited')
-    expect(replyRefusal({ sequence: 0, address: 'noor@lodestar.example' }, meeting)).toBe('older-invitation')
-    expect(
-      replyRefusal({ sequence: 1, address: 'noor@lodestar.example' }, { ...meeting, cancelled: true }),
-    ).toBe('cancelled')
+    const refusal = (
+      sequence: number,
+      more: Partial<typeof meeting> = {},
+      stamp: number | null = null,
+      answered: number | null = null,
+      address = 'Noor@Lodestar.example',
+    ) => replyRefusal({ sequence, address, stamp }, { ...meeting, ...more }, answered)
+    expect(refusal(1)).toBeNull()
+    expect(replyRefusal({ sequence: 1, address: NOOR, stamp: null }, null, null)).toBe('no-such-meeting')
+    expect(refusal(1, {}, null, null, 'other@lodestar.example')).toBe('not-invited')
+    expect(refusal(0)).toBe('older-invitation')
+    expect(refusal(1, { cancelled: true })).toBe('cancelled')
+    expect(refusal(1, {}, 5000, 6000)).toBe('older-answer')
+    expect(refusal(1, {}, 6000, 6000)).toBeNull()
   })
 })
 
@@ -192,6 +249,18 @@ describe('the letter', () => {
     const { html } = writeLetter(letter({ note: '<script>alert(1)</script>' }))
     expect(html).not.toContain('<script>')
     expect(html).toContain(escapeHtml('Firn <core> review'))
+  })
+
+  it('says that it is a series, and of which dates it speaks', () => {
+    const series = { repeats: ['every week on Thursday, 4 times'] }
+    const asked = writeLetter(letter(series))
+    expect(asked.text).toContain('invites you to a meeting that repeats')
+    expect(asked.text).toContain('every week on Thursday, 4 times')
+    expect(asked.subject).toContain('first Fri 4 Dec')
+    expect(writeLetter(letter({ ...series, kind: 'CANCEL' })).text).toContain('on all its dates')
+    const one = writeLetter(letter({ kind: 'CANCEL', oneDate: true }))
+    expect(one.subject).toContain('this date only')
+    expect(one.text).toContain('The other dates stay as they are.')
   })
 
   it('asks for nothing when the meeting is cancelled', () => {

@@ -1,3 +1,4 @@
+import { oneLine } from '../text/index.ts'
 import {
   clocksInWords,
   dayInWords,
@@ -26,6 +27,8 @@ export interface Letter {
   readonly place: string
   /** How it repeats, in words, and the dates that differ; empty for a single meeting. */
   readonly repeats?: readonly string[]
+  /** True when it is about one date of a series, and the others stay as they are. */
+  readonly oneDate?: boolean
   readonly note: string
   readonly others: readonly string[]
   /** Where to answer, null in a cancellation. */
@@ -66,14 +69,22 @@ export const writeLetter = (letter: Letter): LetterParts => {
     offsetAt(table, letter.start) === offsetAt(theirs, letter.start)
       ? ''
       : `For ${letter.organizer} that is ${day(theirs) === day(table) ? '' : `${dayInWords(day(theirs), day(table))}, `}${clocksInWords(letter.start, letter.end, theirs)} (${cityOf(letter.organizerZone)} time).`
+  const several = (letter.repeats ?? []).length > 0
+  const title = oneLine(letter.title)
+  const which = letter.oneDate ? ', this date only' : several ? ', all dates' : ''
   const subject =
     letter.kind === 'CANCEL'
-      ? `Cancelled: ${letter.title}, ${shortTime(letter.start, table)}`
-      : `Invitation: ${letter.title}, ${shortTime(letter.start, table)}`
+      ? `Cancelled${which}: ${title}, ${shortTime(letter.start, table)}`
+      : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
+  const cancelled = letter.oneDate
+    ? 'has cancelled this one date. The other dates stay as they are.'
+    : several
+      ? 'has cancelled this meeting, on all its dates.'
+      : 'has cancelled this meeting.'
   const opening =
     letter.kind === 'CANCEL'
-      ? `${letter.organizer} has cancelled this meeting. There is nothing to do.`
-      : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting.`
+      ? `${letter.organizer} ${cancelled} There is nothing to do.`
+      : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
   const rows: [string, string][] = [
     ['What', letter.title],
     ['When', `${own} (${zoneWords})`],
@@ -94,7 +105,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     ...rows.map(([name, value]) => `${(name ? `${name}:` : '').padEnd(7)}${value}`),
     ...(ask ? ['', ask] : []),
     '',
-    'Sent by Marmot for the Corrie Institute.',
+    'Sent by Marmot.',
     '',
   ].join('\n')
   const cell = (name: string, value: string) =>
@@ -103,6 +114,6 @@ export const writeLetter = (letter: Letter): LetterParts => {
     letter.link
       ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${letter.needsAccount ? 'See it in your day and answer' : 'See it and answer'}</a></p>`
       : ''
-  }<p style="color:#5b6664">Sent by Marmot for the Corrie Institute.</p></body></html>`
+  }<p style="color:#5b6664">Sent by Marmot.</p></body></html>`
   return { subject, text, html }
 }

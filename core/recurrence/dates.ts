@@ -9,7 +9,7 @@ import {
   wallOf,
   weekdayOf,
 } from '../time/days.ts'
-import type { Frequency, Rule } from './rule.ts'
+import { BadRule, type Frequency, type Rule } from './rule.ts'
 
 const SECOND = 1000
 const LAST: Wall = Date.UTC(9000, 0, 1)
@@ -176,8 +176,21 @@ const allowsClock = (rule: Rule, wall: Wall): boolean => {
   )
 }
 
-/** Dates of a rule by hour, minute or second. Days that it does not allow are passed in one step. */
-function* datesByClock(rule: Rule, start: Wall, to: Wall): Generator<Wall> {
+/** More steps than this for one reading of one rule are refused: about a tenth of a second. */
+const MOST_STEPS = 1_000_000
+
+const stepCounter = () => {
+  let steps = 0
+  return (): void => {
+    if (++steps > MOST_STEPS) throw new BadRule('This rule takes too long to work out.')
+  }
+}
+
+/**
+ * Dates of a rule by hour, minute or second, before `to`; dates before `from` may be left out. Days that it does not
+ * allow are passed in one step.
+ */
+function* datesByClock(rule: Rule, start: Wall, from: Wall, to: Wall): Generator<Wall> {
   const unit = (CLOCK_UNITS.get(rule.frequency) ?? HOUR) * rule.interval
   const or = (list: readonly number[], otherwise: number) => (list.length ? sorted(list) : [otherwise])
   const inner = (wall: Wall): Wall[] => {
@@ -190,7 +203,11 @@ function* datesByClock(rule: Rule, start: Wall, to: Wall): Generator<Wall> {
       seconds.map((second) => wall - (wall % HOUR) + minute * MINUTE + second * SECOND),
     )
   }
-  for (let wall = start; wall < to; ) {
+  const step = stepCounter()
+  // Times that are over may be passed by, unless they have to be counted.
+  const away = rule.count === null ? Math.max(0, Math.floor((from - start) / unit) - 1) : 0
+  for (let wall = start + away * unit; wall < to; ) {
+    step()
     if (!allowsDay(rule, dayOf(wall))) {
       const midnight = wallOf(dayOf(wall) + 1)
       wall += Math.ceil((midnight - wall) / unit) * unit
@@ -208,16 +225,18 @@ function* datesByClock(rule: Rule, start: Wall, to: Wall): Generator<Wall> {
 /**
  * The wall times that a rule gives from its start on, in order, before `to` and within its COUNT and UNTIL (whose wall
  * time must be the series' own). Dates before `from` may be left out, so that an old series costs no more than a new
- * one. The work is bounded by the days between: a rule that never gives a date gives none, and ends.
+ * one. The work is bounded by the days between: a rule that never gives a date gives none, and ends. Throws `BadRule` where that is too much.
  */
 export function* ruleDates(rule: Rule, start: Wall, from: Wall, to: Wall): Generator<Wall> {
   const end = Math.min(to, LAST)
   const until = rule.until?.wall ?? Number.POSITIVE_INFINITY
   const dates = CLOCK_UNITS.has(rule.frequency)
-    ? datesByClock(rule, start, end)
+    ? datesByClock(rule, start, from, end)
     : datesByDay(rule, start, from, end)
+  const step = stepCounter()
   let given = 0
   for (const wall of dates) {
+    step()
     if (wall > until || wall >= end) return
     yield wall
     if (++given === rule.count) return

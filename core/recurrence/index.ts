@@ -51,9 +51,16 @@ const inOwnTime = (rule: Rule, table: ZoneTable): Rule =>
 
 /**
  * The wall times of a series inside `[from, to)`, in order, each once: its rule and added dates less the excepted
- * ones. RFC 5545 section 3.8.5: the first date counts even when it does not fit the rule.
+ * ones. RFC 5545 section 3.8.5: the first date counts even when it does not fit the rule. Throws `BadRule` when there are
+ * more than `most`.
  */
-export const datesWithin = (series: Series, table: ZoneTable, from: Wall, to: Wall): Wall[] => {
+export const datesWithin = (
+  series: Series,
+  table: ZoneTable,
+  from: Wall,
+  to: Wall,
+  most = MOST_DATES,
+): Wall[] => {
   const excepted = new Set(series.excepted)
   const found = new Set<Wall>()
   const keep = (wall: Wall) => {
@@ -64,7 +71,7 @@ export const datesWithin = (series: Series, table: ZoneTable, from: Wall, to: Wa
   if (series.rule !== null) {
     for (const wall of ruleDates(inOwnTime(readRule(series.rule), table), series.starts, from, to)) {
       keep(wall)
-      if (found.size > MOST_DATES) throw new BadRule('This rule gives too many dates.')
+      if (found.size > most) throw new BadRule('This rule gives too many dates.')
     }
   }
   return [...found].sort((a, b) => a - b)
@@ -102,9 +109,12 @@ export const seriesTrouble = (series: Series, table: ZoneTable): string | null =
   if (rule.until && rule.until.wall < series.starts)
     return 'It would end before it begins. Choose a later end.'
   if ((rule.count ?? 0) > MOST_COUNT) return `It would repeat ${rule.count} times. The most is ${MOST_COUNT}.`
+  // Only a rule that names several times of the day can give more than one date a day.
+  const several = [rule.hours, rule.minutes, rule.seconds].some((list) => list.length > 1)
   const dates = new Set<Wall>()
   for (const wall of ruleDates(rule, series.starts, series.starts, series.starts + TRIAL)) {
     dates.add(wall)
+    if (!several) break
     if (dates.size > MOST_A_YEAR) return often
   }
   if (dates.size > 0) return null
@@ -118,7 +128,7 @@ const endOf = (series: Series, table: ZoneTable, start: Wall, minutes: number): 
 /**
  * The occurrences of a series that touch `[from, to)`, overrides applied. The length is kept in elapsed minutes (of an
  * all-day series in calendar days), and each start is read in the zone's own rules, so the clock on the wall stays
- * through daylight-saving changes.
+ * through daylight-saving changes. Throws `BadRule` when there are more than `most`.
  */
 export const occurrencesWithin = (
   series: Series,
@@ -126,10 +136,11 @@ export const occurrencesWithin = (
   table: ZoneTable,
   from: Instant,
   to: Instant,
+  most = MOST_DATES,
 ): Occurrence[] => {
   const changed = new Map(overrides.map((override) => [override.recurrence, override]))
   const reach = Math.max(series.minutes * MINUTE, DAY) + DAY
-  const dates = new Set(datesWithin(series, table, from - reach, to + DAY))
+  const dates = new Set(datesWithin(series, table, from - reach, to + DAY, most))
   // A changed date may have been moved into the range from far outside it.
   for (const override of overrides) dates.add(override.recurrence)
   const found: Occurrence[] = []

@@ -1,5 +1,7 @@
 import fc from 'fast-check'
+import { Temporal } from 'temporal-polyfill/implementation'
 import { describe, expect, it } from 'vitest'
+import { runs } from '../testing/properties.ts'
 import { DAY, HOUR, MINUTE, type Wall, wallText, zoneTable } from '../time/index.ts'
 import {
   BadRule,
@@ -180,7 +182,7 @@ describe('a series', () => {
           )
         },
       ),
-      { numRuns: Number(process.env.MARMOT_ORACLE_RUNS ?? 400) },
+      { numRuns: runs(400) },
     )
   })
 
@@ -194,7 +196,7 @@ describe('a series', () => {
         const part = occurrencesWithin(series, [], vienna, from, from + 400 * DAY)
         expect(part).toEqual(all.filter((date) => date.end > from))
       }),
-      { numRuns: 200 },
+      { numRuns: runs(200) },
     )
   })
 })

@@ -124,6 +124,8 @@ export interface OwnSpan {
   readonly title: string
   readonly place: string
   readonly private: boolean
+  /** The zone whose whole days these are; absent for a time by the clock. */
+  readonly wholeDays?: string | null
 }
 
 /** The same span as a viewer gets it. */
@@ -134,11 +136,13 @@ export interface SeenSpan {
   readonly entryId?: string
   readonly title?: string
   readonly place?: string
+  readonly wholeDays?: string
 }
 
 /** What a viewer gets of a span by `detailFor`: null when they see nothing. */
 export const seenSpan = (span: OwnSpan, looking: Looking): SeenSpan | null => {
-  const bare = { start: span.start, end: span.end, state: span.state }
+  const days = span.wholeDays ? { wholeDays: span.wholeDays } : {}
+  const bare = { start: span.start, end: span.end, state: span.state, ...days }
   const detail = detailFor(span, looking)
   if (detail === 'nothing') return null
   if (detail === 'busy') return bare

@@ -43,15 +43,54 @@ export const dayFromCivil = (year: number, month: number, date: number): Day | n
 /** A wall time as `YYYY-MM-DDTHH:mm`, the form the contract and the database use. */
 export const wallText = (wall: Wall): string => new Date(wall).toISOString().slice(0, 16)
 
+const [HYPHEN, COLON, LETTER_T, SPACE, ZERO] = [0x2d, 0x3a, 0x54, 0x20, 0x30]
+
+/** Two digits as a number; NaN where there are no two. */
+const twoDigits = (text: string, at: number): number => {
+  const [tens, ones] = [text.charCodeAt(at) - ZERO, text.charCodeAt(at + 1) - ZERO]
+  return tens >= 0 && tens <= 9 && ones >= 0 && ones <= 9 ? tens * 10 + ones : Number.NaN
+}
+
 /** Reads `YYYY-MM-DDTHH:mm[:ss]`; null when it is no such time. */
 export const wallFromText = (text: string): Wall | null => {
-  const found = /^(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d)(?::(\d\d))?/.exec(text)
-  if (!found) return null
-  const [year, month, date, hour, minute, second] = found.slice(1).map((part) => Number(part ?? 0))
-  const day = dayFromCivil(year ?? 0, month ?? 0, date ?? 0)
-  if (day === null || (hour ?? 24) > 23 || (minute ?? 60) > 59) return null
-  return wallOf(day, (hour ?? 0) * 60 + (minute ?? 0)) + (second ?? 0) * 1000
+  // Read sign by sign: a year of somebody has four thousand of them, and a pattern took ten times as long.
+  const gap = text.charCodeAt(10)
+  if (gap !== LETTER_T && gap !== SPACE) return null
+  if (text.charCodeAt(4) !== HYPHEN || text.charCodeAt(7) !== HYPHEN || text.charCodeAt(13) !== COLON)
+    return null
+  const [year, month, date] = [
+    twoDigits(text, 0) * 100 + twoDigits(text, 2),
+    twoDigits(text, 5),
+    twoDigits(text, 8),
+  ]
+  const [hour, minute] = [twoDigits(text, 11), twoDigits(text, 14)]
+  const second = text.charCodeAt(16) === COLON ? twoDigits(text, 17) : 0
+  if (!(hour <= 23 && minute <= 59)) return null
+  const start = Date.UTC(year, month - 1, date)
+  const back = new Date(start)
+  if (back.getUTCMonth() !== month - 1 || back.getUTCDate() !== date || back.getUTCFullYear() !== year)
+    return null
+  return start + (hour * 60 + minute) * MINUTE + Math.max(0, second || 0) * 1000
 }
 
 /** A day as `YYYY-MM-DD`. */
 export const dayText = (day: Day): string => new Date(day * DAY).toISOString().slice(0, 10)
+
+const sixty = Array.from({ length: 60 }, (_, i) => String(i).padStart(2, '0'))
+let textOfDay = { day: 0, text: dayText(0) }
+
+/** Years of four digits, whatever the day. */
+const FOUR_DIGITS = Date.UTC(9999, 0, 1)
+
+/**
+ * An instant in UTC as `toISOString` writes it, for the thousands of a year that come in order: the day's text is kept
+ * from one to the next. What is not on a whole second, or far away, is written as usual.
+ */
+export const instantText = (instant: Instant): string => {
+  if (instant % 1000 !== 0 || instant < 0 || instant > FOUR_DIGITS) return new Date(instant).toISOString()
+  const day = dayOf(instant)
+  if (day !== textOfDay.day) textOfDay = { day, text: dayText(day) }
+  const second = (instant - day * DAY) / 1000
+  const [hours, minutes] = [Math.floor(second / 3600), Math.floor(second / 60) % 60]
+  return `${textOfDay.text}T${sixty[hours]}:${sixty[minutes]}:${sixty[second % 60]}.000Z`
+}

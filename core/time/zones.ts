@@ -1,9 +1,11 @@
+import * as Zoned from 'temporal-polyfill/fns/ZonedDateTime'
 import { DAY, type Instant, MINUTE, type Wall, wallFromText } from './days.ts'
 
 /**
  * A zone's rules as numbers. `offsets[i]` (milliseconds to add to an instant to get wall time) holds from
  * `changes[i]` until `changes[i + 1]`. A Temporal call costs about 0.1 ms, so the changes between 2015 and 2046 are
- * found once for each zone and looked up afterwards; outside those years Temporal is asked each time.
+ * found once for each zone and looked up afterwards; outside those years Temporal is asked each time. The polyfill is
+ * called by name, also where the host has a Temporal of its own, so that page, worker and server agree.
  */
 export interface ZoneTable {
   readonly zone: string
@@ -22,26 +24,35 @@ export class UnknownZone extends Error {
   }
 }
 
+const zonedAt = (zone: string, instant: Instant) =>
+  Zoned.create(BigInt(Math.floor(instant)) * 1_000_000n, zone)
+
 const offsetByTemporal = (zone: string, instant: Instant): number =>
-  Temporal.Instant.fromEpochMilliseconds(Math.floor(instant)).toZonedDateTimeISO(zone).offsetNanoseconds / 1e6
+  Zoned.offsetNanoseconds(zonedAt(zone, instant)) / 1e6
+
+/** The changes of offset in `[from, to)`, each with the offset that holds from it on, asked of Temporal. */
+const changesByTemporal = (zone: string, from: Instant, to: Instant): { at: Instant; offset: number }[] => {
+  const found: { at: Instant; offset: number }[] = []
+  // A millisecond earlier, so that a change at `from` itself is the next one.
+  let at = Zoned.getTimeZoneTransition(zonedAt(zone, from - 1), 'next')
+  while (at && at.epochMilliseconds < to) {
+    found.push({ at: at.epochMilliseconds, offset: Zoned.offsetNanoseconds(at) / 1e6 })
+    at = Zoned.getTimeZoneTransition(at, 'next')
+  }
+  return found
+}
 
 const build = (zone: string): ZoneTable => {
-  const changes = [FROM]
-  const offsets: number[] = []
   try {
-    offsets.push(offsetByTemporal(zone, FROM))
-    let at = Temporal.Instant.fromEpochMilliseconds(FROM)
-      .toZonedDateTimeISO(zone)
-      .getTimeZoneTransition('next')
-    while (at && at.epochMilliseconds < TO) {
-      changes.push(at.epochMilliseconds)
-      offsets.push(at.offsetNanoseconds / 1e6)
-      at = at.getTimeZoneTransition('next')
+    const changes = changesByTemporal(zone, FROM + 1, TO)
+    return {
+      zone,
+      changes: Float64Array.from([FROM, ...changes.map((change) => change.at)]),
+      offsets: Float64Array.from([offsetByTemporal(zone, FROM), ...changes.map((change) => change.offset)]),
     }
   } catch {
     throw new UnknownZone(zone)
   }
-  return { zone, changes: Float64Array.from(changes), offsets: Float64Array.from(offsets) }
 }
 
 /** The table of a zone, made on first use. Throws `UnknownZone`. */
@@ -54,6 +65,9 @@ export const zoneTable = (zone: string): ZoneTable => {
   tables.set(zone, made)
   return made
 }
+
+/** A zone's name as the zone database writes it, whatever the case it is given in. Throws `UnknownZone`. */
+export const zoneName = (zone: string): string => zonedAt(zoneTable(zone).zone, 0).timeZoneId
 
 /** True when the zone exists. */
 export const isZone = (zone: string): boolean => {
@@ -117,19 +131,29 @@ export const instantFromText = (zone: string, text: string): Instant => {
   return instantOf(zoneTable(zone), wall)
 }
 
+/** The years for which changes are asked at the most; no calendar of ours reaches beyond. */
+const FIRST_CHANGE: Instant = Date.UTC(1900, 0, 1)
+const LAST_CHANGE: Instant = Date.UTC(2200, 0, 1)
+
 /** Changes of offset inside `[from, to)`, with the offsets on both sides, for rulers and VTIMEZONE. */
 export const changesWithin = (
   table: ZoneTable,
   from: Instant,
   to: Instant,
 ): { at: Instant; before: number; after: number }[] => {
-  const found: { at: Instant; before: number; after: number }[] = []
-  for (let i = 1; i < table.changes.length; i++) {
-    const at = table.changes[i] ?? 0
-    if (at >= from && at < to)
-      found.push({ at, before: table.offsets[i - 1] ?? 0, after: table.offsets[i] ?? 0 })
-  }
-  return found
+  const [first, last] = [Math.max(from, FIRST_CHANGE), Math.min(to, LAST_CHANGE)]
+  const kept = [...table.changes].map((at, i) => ({ at, offset: table.offsets[i] ?? 0 })).slice(1)
+  const all = [
+    ...(first < FROM ? changesByTemporal(table.zone, first, Math.min(last, FROM + 1)) : []),
+    ...kept.filter((change) => change.at >= first && change.at < last),
+    ...(last > TO ? changesByTemporal(table.zone, Math.max(first, TO), last) : []),
+  ]
+  let before = offsetAt(table, first - 1)
+  return all.map(({ at, offset }) => {
+    const change = { at, before, after: offset }
+    before = offset
+    return change
+  })
 }
 
 /** An offset as a person writes it: `UTC+1`, `UTC+5:45`, `UTC−3:30`. */
