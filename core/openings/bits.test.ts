@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { runs } from '../testing/properties.ts'
 import {
   allBits,
   bitAt,
@@ -83,7 +84,7 @@ describe('rows of bits', () => {
         for (const i of everyBit)
           if (bitAt(asked, i)) expect(countAt(counter, i)).toBe(rows.filter((parts) => isIn(parts, i)).length)
       }),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     )
   })
 

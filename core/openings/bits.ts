@@ -128,3 +128,24 @@ export const countAt = (counter: Counter, i: number): number => {
   for (let k = 0; k < planes.length; k++) sum += (((planes[k]?.[i >>> 5] ?? 0) >>> (i & 31)) & 1) << k
   return sum
 }
+
+/** The bits that at least `least` of the rows had set: the planes compared with the number, 32 counts at once. */
+export const atLeast = ({ planes }: Counter, least: number, size: number): Bits => {
+  const found = new Uint32Array(size)
+  if (least <= 0) return found.fill(-1)
+  if (least >= 2 ** planes.length) return found
+  for (let w = 0; w < size; w++) {
+    let more = 0
+    let same = -1
+    for (let k = planes.length - 1; k >= 0; k--) {
+      const plane = planes[k]?.[w] ?? 0
+      if ((least >>> k) & 1) same &= plane
+      else {
+        more |= same & plane
+        same &= ~plane
+      }
+    }
+    found[w] = more | same
+  }
+  return found
+}

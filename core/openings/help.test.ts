@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { runs } from '../testing/properties.ts'
 import { DAY, MINUTE } from '../time/index.ts'
 import { applyChange, type Change, helping, rankHelp, relaxed, whatHelps } from './help.ts'
 import { type Rules, type SearchBrief, searchOpenings, USUAL_RULES } from './index.ts'
@@ -82,6 +83,18 @@ describe('pairs', () => {
     expect(found).toEqual([...found].sort(rankHelp))
   })
 
+  it('are ranked by what they take: a week later is more than an hour of stretch, a month more than somebody missing', () => {
+    const order: Change[] = [
+      { kind: 'stretch', minutes: 45 },
+      { kind: 'later', days: 7 },
+      { kind: 'later', days: 14 },
+      { kind: 'optional', id: 'tashi' },
+      { kind: 'later', days: 28 },
+    ]
+    const helps = order.map((change) => ({ changes: [change], openings: 3 }))
+    expect([...helps].reverse().sort(rankHelp)).toEqual(helps)
+  })
+
   it('are not, where a small change does', () => {
     const people = [asked('ilse'), asked('tashi', 'Asia/Kathmandu'), asked('declan', 'America/St_Johns')]
     const found = whatHelps(brief(people), 'ilse', at('2026-12-05T00:00'))
@@ -119,7 +132,7 @@ describe('what is promised', () => {
           expect(openings.length).toBeGreaterThan(0)
         }
       }),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     )
   })
 

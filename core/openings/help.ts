@@ -1,15 +1,5 @@
 import { DAY, type Instant, zoneTable } from '../time/index.ts'
-import {
-  addBits,
-  allBits,
-  type Bits,
-  bitAt,
-  bitsFor,
-  clearBits,
-  countBits,
-  keepBits,
-  nextBit,
-} from './bits.ts'
+import { addBits, type Bits, bitAt, bitsFor, clearBits, countBits, keepBits, nextBit } from './bits.ts'
 import type { PlaceNeed, SearchBrief } from './brief.ts'
 import { startOf } from './grid.ts'
 import type { Pattern } from './patterns.ts'
@@ -154,7 +144,7 @@ interface Base {
 const baseOf = (brief: SearchBrief): Base => {
   const rows = rowsOf(brief)
   // Matched at every start: a trial may allow weekdays that the brief does not.
-  const places = placeRowsOf(brief, rows.grid, allBits(rows.grid.count))
+  const places = placeRowsOf(brief, rows.grid)
   return { rows, possible: places?.wanted.must ? places.possible : null }
 }
 

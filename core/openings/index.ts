@@ -5,7 +5,7 @@ import type { Band, Opening } from './search.ts'
 
 export * from './brief.ts'
 export * from './help.ts'
-export { type Assignment, headcount, placesAt, type Slot, slotsOf } from './places.ts'
+export { type Assignment, headcount, mayBeNeeded, placesAt, type Slot, slotsOf } from './places.ts'
 export { costOf, type Parts, type Share, stretchedBy } from './score.ts'
 export {
   type Band,

@@ -122,8 +122,27 @@ const isBlocked = (person: Asked, rules: Rules, chosen: Span): boolean => {
   return rules.latest !== null && toWall(table, chosen.end) > wallOf(dayOf(wall), rules.latest)
 }
 
-/** Every way to give each slot a place or none, tried. */
+/** Every way to give each slot of a site a place or none, tried: no place is on two sites. */
 const bestPlaces = (
+  slots: readonly Slot[],
+  all: readonly SearchPlace[],
+  free: (place: SearchPlace) => boolean,
+) => {
+  const sites = [...new Set(slots.map((slot) => slot.siteId))]
+  const best = sites.map((siteId) =>
+    bestOnSite(
+      slots.filter((slot) => slot.siteId === siteId),
+      all,
+      free,
+    ),
+  )
+  return {
+    cost: best.reduce((sum, each) => sum + each.cost, 0),
+    lacking: best.reduce((sum, each) => sum + each.lacking, 0),
+  }
+}
+
+const bestOnSite = (
   slots: readonly Slot[],
   all: readonly SearchPlace[],
   free: (place: SearchPlace) => boolean,

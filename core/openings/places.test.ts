@@ -1,13 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { runs } from '../testing/properties.ts'
 import { MINUTE } from '../time/index.ts'
-import { allBits, bitAt } from './bits.ts'
+import { bitAt } from './bits.ts'
 import type { SearchPlace } from './brief.ts'
 import { gridOf, indexFrom, startOf } from './grid.ts'
 import {
   assignPlaces,
   featuresMissing,
   headcount,
+  mayBeNeeded,
   placeRow,
   placeRowsOf,
   placesAt,
@@ -59,6 +61,17 @@ describe('what a brief asks of places', () => {
     expect(particular.map(namesOf)).toEqual([['Col'], ['Nook']])
     const closed = all.map((place) => ({ ...place, mayTake: place.id !== 'Col' }))
     expect(slotsOf({ people, places: rooms(closed, [need]) })[0]?.places).toEqual([])
+  })
+
+  it('needs to know of nothing but what it may take: its needs where people are, what was named, and the like of that', () => {
+    const near = [...all, room('Drone 1', { kind: 'equipment' }), room('Drone 2', { kind: 'equipment' })]
+    const needed = (needs: Parameters<typeof rooms>[1], ids: readonly string[] = []) =>
+      mayBeNeeded({ needs, ids }, new Set([VIENNA]), near).map((place) => place.id)
+    expect(needed([])).toEqual([])
+    expect(needed([aRoom])).toEqual(['Col', 'Nook'])
+    expect(needed([{ ...aRoom, siteId: NAIROBI }])).toEqual(['Acacia'])
+    expect(needed([], ['Acacia'])).toEqual(['Acacia'])
+    expect(needed([], ['Drone 1'])).toEqual(['Drone 1', 'Drone 2'])
   })
 
   it('asks equipment for no seats', () => {
@@ -173,7 +186,7 @@ describe('places together', () => {
         for (const [i, id] of found.places.entries())
           if (id !== null) expect(slots[i]?.places.map((index) => all[index]?.id)).toContain(id)
       }),
-      { numRuns: 300 },
+      { numRuns: runs(300) },
     )
   })
 
@@ -205,7 +218,7 @@ describe('places together', () => {
             places: rooms(all, needs),
           })
           const grid = gridOf(given)
-          const rows = placeRowsOf(given, grid, allBits(grid.count))
+          const rows = placeRowsOf(given, grid)
           if (!rows) throw new Error('The brief asks for places')
           for (let i = 0; i < grid.count; i++) {
             const start = startOf(grid, i)
@@ -219,13 +232,13 @@ describe('places together', () => {
           }
         },
       ),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     )
   })
 
   it('are nothing to look for when none is asked for', () => {
     const given = brief([asked('ilse')])
     expect(placesAt(given, { start: given.from, end: given.to })).toBeNull()
-    expect(placeRowsOf(given, gridOf(given), allBits(gridOf(given).count))).toBeNull()
+    expect(placeRowsOf(given, gridOf(given))).toBeNull()
   })
 })

@@ -2,6 +2,7 @@ import { dayOf, instantOf, toWall, wallOf, type ZoneTable, zoneTable } from '../
 import {
   addBits,
   allBits,
+  atLeast,
   type Bits,
   bitAt,
   bitsFor,
@@ -13,10 +14,11 @@ import {
   keepBits,
   nextBit,
 } from './bits.ts'
+import { type Steps, toEnd } from './breath.ts'
 import { type Asked, checkBrief, type SearchBrief } from './brief.ts'
 import { type Grid, indexFrom, startOf } from './grid.ts'
 import type { Pattern } from './patterns.ts'
-import { type PlaceRows, placeRowsOf, placesOnGrid } from './places.ts'
+import { type PlaceRows, placesOnGrid, placing } from './places.ts'
 import { type PersonRow, type Rows, rowsOf } from './rows.ts'
 import { costOf, FAIRNESS, type Parts, partsOf, type Share, stretchCost, stretchIn } from './score.ts'
 
@@ -76,9 +78,8 @@ const groupsFree = (rows: Rows, among: Bits): Bits => {
       known.map((row) => row.blocked),
       among,
     )
-    for (let i = nextBit(among, 0); i >= 0; i = nextBit(among, i + 1))
-      if (known.length - countAt(blocked, i) < group.atLeast)
-        free[i >>> 5] = (free[i >>> 5] ?? 0) & ~(1 << (i & 31))
+    // With one more who cannot come than the group can spare, it is too small.
+    clearBits(free, atLeast(blocked, known.length - group.atLeast + 1, free.length))
   }
   return free
 }
@@ -94,9 +95,9 @@ export const peopleFree = (rows: Rows): Bits => {
 }
 
 /** Joins rows to the starts that satisfy the brief. */
-export const fitOf = (rows: Rows): Fit => {
+export function* fitting(rows: Rows): Steps<Fit> {
   const free = peopleFree(rows)
-  const places = placeRowsOf(rows.brief, rows.grid, free)
+  const places = yield* placing(rows.brief, rows.grid)
   if (places?.wanted.must) keepBits(free, places.possible)
   const others = rows.people.filter((row) => !isMust(row.asked) && row.asked.time.known)
   const missing = countRows(
@@ -105,6 +106,9 @@ export const fitOf = (rows: Rows): Fit => {
   )
   return { rows, places, free, missing }
 }
+
+/** `fitting`, done at once. */
+export const fitOf = (rows: Rows): Fit => toEnd(fitting(rows))
 
 /**
  * What a start costs by the stretch of those who must come and how fairly it is shared: enough to choose the best of
@@ -209,18 +213,27 @@ const openingOf = (fit: Fit, run: Run): Opening => {
 /** Less trouble first, then sooner. */
 export const rankOpenings = (a: Opening, b: Opening): number => a.cost - b.cost || a.start - b.start
 
+/** So many openings are weighed in one step: six sites with eight rooms each take about a millisecond. */
+const WEIGHED_A_STEP = 8
+
 /** The openings of what fits, ranked. */
-export const openingsOf = (fit: Fit): Found => {
+export function* weighing(fit: Fit): Steps<Found> {
   const { grid, brief } = fit.rows
   const runs = runsOf(fit, zoneTable(brief.zone))
+  yield null
   const weighed =
     runs.length <= MOST_OPENINGS
       ? runs
       : [...runs]
           .sort((a, b) => a.missing - b.missing || a.cost - b.cost || a.best - b.best)
           .slice(0, MOST_OPENINGS)
+  const openings: Opening[] = []
+  for (const [i, run] of weighed.entries()) {
+    openings.push(openingOf(fit, run))
+    if (i % WEIGHED_A_STEP === 0) yield null
+  }
   return {
-    openings: weighed.map((run) => openingOf(fit, run)).sort(rankOpenings),
+    openings: openings.sort(rankOpenings),
     bands: runs.map((run) => ({
       start: startOf(grid, run.first),
       end: startOf(grid, run.last) + grid.lengthMs,
@@ -232,6 +245,9 @@ export const openingsOf = (fit: Fit): Found => {
     tried: grid.count,
   }
 }
+
+/** `weighing`, done at once. */
+export const openingsOf = (fit: Fit): Found => toEnd(weighing(fit))
 
 /** How many openings there are, as `openingsOf` counts them, without weighing any. */
 export const countOpenings = (free: Bits, grid: Grid, table: ZoneTable): number => {

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { runs } from '../testing/properties.ts'
 import { DAY, dayOf, MINUTE, minuteOf, toWall, weekStart, zoneTable } from '../time/index.ts'
 import { judge, type SearchBrief, searchSeries, seriesAt, seriesEnd } from './index.ts'
 import { asked, at, brief, VIENNA } from './samples.ts'
@@ -45,7 +46,7 @@ describe('a series over changes of clocks', () => {
           expect(slot.clashes).toBe(slot.dates.filter(isClash).length)
         }
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     )
   })
 
@@ -63,7 +64,7 @@ describe('a series over changes of clocks', () => {
             expect(weekStart(is)).toBe(weekStart(was))
           }
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     )
   })
 
@@ -76,7 +77,7 @@ describe('a series over changes of clocks', () => {
         expect(new Set(slots.map((slot) => slot.first)).size).toBe(slots.length)
         for (const slot of slots) expect(slot.first).toBeLessThan(FROM + 14 * DAY)
       }),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     )
   })
 

@@ -16,9 +16,10 @@ import {
   zoneTable,
 } from '../time/index.ts'
 import { type Bits, bitAt, bitsFor, nextBit, setRange } from './bits.ts'
+import { toEnd } from './breath.ts'
 import { checkBrief, type SearchBrief, type SearchPlace } from './brief.ts'
 import { type Grid, indexFrom, startOf } from './grid.ts'
-import { assignPlaces, type PlaceRows, placeRowsOf } from './places.ts'
+import { assignPlaces, freeRows, type PlaceRows, placeRowsOf } from './places.ts'
 import { type Rows, rowsOf } from './rows.ts'
 import { stretchIn } from './score.ts'
 import { peopleFree } from './search.ts'
@@ -120,7 +121,7 @@ const groundOf = (brief: SearchBrief, rule: SeriesRule): Ground => {
   checkBrief(whole)
   const rows = rowsOf(whole)
   const able = peopleFree(rows)
-  const places = placeRowsOf(whole, rows.grid, able)
+  const places = placeRowsOf(whole, rows.grid)
   const free = able.slice()
   if (places?.wanted.must)
     for (let w = 0; w < free.length; w++) free[w] = (free[w] ?? 0) & (places.possible[w] ?? 0)
@@ -195,20 +196,10 @@ const repairsFor = (ground: Ground, start: Instant, taken: readonly SearchPlace[
           : [],
       ),
     }))
-    const others = placeRowsOf(
-      {
-        ...brief,
-        places: {
-          ...places.wanted,
-          ids: slots.flatMap((slot) => slot.places).map((index) => places.wanted.all[index]?.id ?? ''),
-          needs: [],
-        },
-      },
-      grid,
-      bitsFor(grid.count),
-    )
+    const indices = slots.flatMap((slot) => slot.places)
+    const others = toEnd(freeRows(places.wanted.all, indices, grid))
     const found = assignPlaces(slots, places.wanted.all, (index) => {
-      const row = others?.rows.get(index)
+      const row = others.get(index)
       return row !== undefined && bitAt(row, i)
     })
     if (found.lacking === 0)

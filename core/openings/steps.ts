@@ -1,8 +1,9 @@
 import { type Day, dayOf, type Instant, instantOf, toWall, wallOf, zoneTable } from '../time/index.ts'
+import { toEnd } from './breath.ts'
 import { checkBrief, type SearchBrief } from './brief.ts'
 import { type Help, helping } from './help.ts'
 import { rowsOf } from './rows.ts'
-import { type Found, fitOf, openingsOf } from './search.ts'
+import { type Found, fitting, weighing } from './search.ts'
 import { type WhyNot, whyNotIn } from './why-not.ts'
 
 /** All that Marmot says to a brief. */
@@ -27,7 +28,8 @@ const MOST_DAYS = 100
 const FOUND = 0.2
 
 /**
- * The whole search in steps, so that a caller can show what is found so far, and stop it between two steps: first the
+ * The whole search in steps, so that a caller can show what is found so far, and stop it between two steps (null: there is
+ * nothing new to show): first the
  * openings with what stands in the way, then, when there is none, what would help. `organizerId` is never left out;
  * people's time is known up to `knownTo`. Throws `BadBrief` before the first step.
  */
@@ -35,19 +37,21 @@ export function* answering(
   brief: SearchBrief,
   organizerId: string,
   knownTo: Instant,
-): Generator<Progress, Answer> {
+): Generator<Progress | null, Answer> {
   checkBrief(brief)
-  const fit = fitOf(rowsOf(brief))
-  const found = openingsOf(fit)
+  const rows = rowsOf(brief)
+  yield null
+  const fit = yield* fitting(rows)
+  const found = yield* weighing(fit)
   const none = found.starts === 0
-  const answer: Answer = {
-    found,
-    why: none ? whyNotIn(fit, brief.from, brief.to) : null,
-    days: daysWithout(brief)
-      .map((day) => ({ ...whyNotIn(fit, day.from, day.to), day: day.day }))
-      .filter(isWithout),
-    help: [],
+  const why = none ? whyNotIn(fit, brief.from, brief.to) : null
+  const days: (WhyNot & { readonly day: Day })[] = []
+  for (const day of daysWithout(brief)) {
+    const without = whyNotIn(fit, day.from, day.to)
+    if (isWithout(without)) days.push({ ...without, day: day.day })
+    yield null
   }
+  const answer: Answer = { found, why, days, help: [] }
   if (!none) return answer
   yield { share: FOUND, answer }
   const steps = helping(brief, organizerId, knownTo)
@@ -74,10 +78,5 @@ const daysWithout = (brief: SearchBrief): { day: Day; from: Instant; to: Instant
 }
 
 /** `answering` to its end, for a caller that waits. */
-export const answerBrief = (brief: SearchBrief, organizerId: string, knownTo: Instant): Answer => {
-  const steps = answering(brief, organizerId, knownTo)
-  for (;;) {
-    const { done, value } = steps.next()
-    if (done) return value
-  }
-}
+export const answerBrief = (brief: SearchBrief, organizerId: string, knownTo: Instant): Answer =>
+  toEnd(answering(brief, organizerId, knownTo))

@@ -19,6 +19,27 @@ export const blockedSpan = (reserved: Span, turnaround: number): Span => ({
   end: reserved.end + turnaround * MINUTE,
 })
 
+/**
+ * The reservation that keeps a place from being had during a span, or null. `reservations` are those of the place, in
+ * order; none reaches into another, turnaround counted, which is what makes halving right.
+ */
+export const holderDuring = <Reserved extends Span>(
+  reservations: readonly Reserved[],
+  chosen: Span,
+  turnaround: number,
+): Reserved | null => {
+  const blocked = blockedSpan(chosen, turnaround)
+  let [low, high] = [0, reservations.length]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    const reserved = reservations[middle]
+    if (reserved && blockedSpan(reserved, turnaround).end <= blocked.start) low = middle + 1
+    else high = middle
+  }
+  const first = reservations[low]
+  return first && first.start < blocked.end ? first : null
+}
+
 /** Whether a place can be had during a span, its own turnaround counted. */
 export const isFree = (place: Place, chosen: Span): boolean => {
   const table = zoneTable(place.time.zone)
@@ -44,7 +65,11 @@ export const placesThatFit = (
 ): Place[] =>
   places
     .filter(
-      (place) => place.mayTake && place.seats >= Math.max(1, seats(place.siteId)) && isFree(place, chosen),
+      (place) =>
+        place.mayTake &&
+        // A camera has no seats: nobody sits on what is not a place.
+        (place.seats === 0 || place.seats >= seats(place.siteId)) &&
+        isFree(place, chosen),
     )
     .sort(
       (a, b) =>
@@ -53,8 +78,16 @@ export const placesThatFit = (
         a.name.localeCompare(b.name),
     )
 
-/** "Col (12 seats), Moraine (8)": what is offered when the wanted place was taken. */
+/** Units of one thing are numbered: "Thermal drone 2" will do in place of "Thermal drone 1", and a core drill will not. */
+export const areUnitsOfOne = (one: { readonly name: string }, other: { readonly name: string }): boolean => {
+  const sort = (name: string) => name.replace(/\s*\d+$/, '')
+  return sort(one.name) === sort(other.name)
+}
+
+/** "Col (12 seats), Moraine (8)", "Camera 2": what is offered when the wanted one was taken. */
 export const placesInWords = (places: readonly { name: string; seats: number }[]): string =>
   places
-    .map((place, i) => (i === 0 ? `${place.name} (${place.seats} seats)` : `${place.name} (${place.seats})`))
+    .map(({ name, seats }, i) =>
+      seats === 0 ? name : i === 0 ? `${name} (${seats} seats)` : `${name} (${seats})`,
+    )
     .join(', ')

@@ -1,7 +1,9 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { checkTime, isTimeProblem } from '../entries/index.ts'
-import { instantFromText } from '../time/index.ts'
-import { blockedSpan, isFree, type Place, placesInWords, placesThatFit } from './index.ts'
+import { runs } from '../testing/properties.ts'
+import { instantFromText, MINUTE } from '../time/index.ts'
+import { blockedSpan, holderDuring, isFree, type Place, placesInWords, placesThatFit } from './index.ts'
 
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 const span = (from: string, to: string) => ({ start: at(`2026-12-03T${from}`), end: at(`2026-12-03T${to}`) })
@@ -58,6 +60,12 @@ describe('a place', () => {
     expect(fit(9)).toEqual(['Col', 'Hall'])
     expect(placesInWords(places.slice(2, 4))).toBe('Col (12 seats), Serac (8)')
   })
+
+  it('offers another piece of equipment, which seats nobody', () => {
+    const drones = [place('Drone 1', 0, {}, [['14:00', '15:00']]), place('Drone 2', 0)]
+    const fit = placesThatFit(drones, span('14:00', '15:00'), () => 4, 'innsbruck')
+    expect(placesInWords(fit)).toBe('Drone 2')
+  })
 })
 
 describe('the time of an entry', () => {
@@ -86,5 +94,36 @@ describe('the time of an entry', () => {
   ])('is refused as %s', (code, starts, minutes, zone) => {
     const checked = checkTime(starts, minutes, zone)
     expect(isTimeProblem(checked) && checked.code).toBe(code)
+  })
+})
+
+describe('who has a place during a span', () => {
+  it('is whom looking at every reservation finds, turnaround before and after counted', () => {
+    const lengths = fc.array(fc.record({ gap: fc.nat(5), minutes: fc.integer({ min: 1, max: 9 }) }), {
+      maxLength: 12,
+    })
+    fc.assert(
+      fc.property(
+        lengths,
+        fc.nat(5),
+        fc.nat(120),
+        fc.integer({ min: 1, max: 30 }),
+        (each, turnaround, start, length) => {
+          let end = -turnaround
+          const taken = each.map(({ gap, minutes }) => {
+            const from = end + turnaround + gap
+            end = from + minutes
+            return { start: from * MINUTE, end: end * MINUTE }
+          })
+          const chosen = { start: start * MINUTE, end: (start + length) * MINUTE }
+          const blocked = blockedSpan(chosen, turnaround)
+          const found = taken.find(
+            (one) => one.start < blocked.end && blockedSpan(one, turnaround).end > blocked.start,
+          )
+          expect(holderDuring(taken, chosen, turnaround)).toBe(found ?? null)
+        },
+      ),
+      { numRuns: runs(500) },
+    )
   })
 })
