@@ -25,11 +25,15 @@ export const personTime = z.object({
 })
 export type PersonTime = z.infer<typeof personTime>
 
+/** So many people can be asked for at once: as many as a search takes. */
+export const MOST_ASKED = 500
+
 export const readAvailability = route({
-  method: 'GET',
+  // Five hundred ids are longer than an address may be, so they travel in the body.
+  method: 'POST',
   path: '/api/availability',
   summary: 'People’s time in a range, each as far as the asker may see it.',
   who: 'person',
-  query: z.object({ people: z.string().min(1).max(20_000), from: instant, to: instant }),
+  body: z.object({ people: z.array(id).min(1).max(MOST_ASKED), from: instant, to: instant }),
   answer: z.object({ people: z.array(personTime) }),
 })

@@ -1,4 +1,4 @@
-import { SCOPES } from '@marmot/core/entries'
+import { MOST_NOTE, SCOPES } from '@marmot/core/entries'
 import { ANSWERS, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { id, instant, route, wall } from './route.ts'
@@ -71,7 +71,7 @@ const words = {
   title: z.string().trim().max(200),
   place: z.string().trim().max(200).default(''),
   /** Formatted text as HTML; it is cleaned on the way in. */
-  note: z.string().max(50_000).default(''),
+  note: z.string().max(MOST_NOTE).default(''),
   shows: z.enum(SPAN_STATES).default('busy'),
   private: z.boolean().default(false),
   categoryId: id.nullable().default(null),
@@ -192,7 +192,15 @@ export const undoChange = route({
   answer: z.object({ undone: z.boolean() }),
 })
 
-export const CHANGE_KINDS = ['made', 'changed', 'deleted', 'answered', 'sent', 'imported'] as const
+export const CHANGE_KINDS = [
+  'made',
+  'changed',
+  'deleted',
+  'answered',
+  'sent',
+  'cancelled',
+  'imported',
+] as const
 
 export const listChanges = route({
   method: 'GET',

@@ -29,6 +29,9 @@ export const feed = z.object({
   /** What went wrong the last time, in words. */
   trouble: z.string().nullable(),
   dates: z.number(),
+  /** How many of its entries were not understood, so that their time is unknown; and the first of them with the reason. */
+  unreadCount: z.number(),
+  unread: z.array(z.object({ title: z.string(), reason: z.string() })),
 })
 export type Feed = z.infer<typeof feed>
 
@@ -101,7 +104,16 @@ export const readFeedSpans = route({
   summary: 'What stands in feeds that I read, in a range.',
   who: 'person',
   query: z.object({ feeds: z.string().min(1).max(4000), from: instant, to: instant }),
-  answer: z.object({ feeds: z.array(z.object({ id, spans: z.array(span) })) }),
+  answer: z.object({
+    feeds: z.array(
+      z.object({
+        id,
+        spans: z.array(span),
+        /** Times of which the feed says something that was not understood: unknown, never free. */
+        unknown: z.array(z.object({ start: instant, end: instant })),
+      }),
+    ),
+  }),
 })
 
 export const readPublished = route({
@@ -134,10 +146,14 @@ export const previewImport = route({
     importId: id,
     made: z.number(),
     changed: z.number(),
+    /** Entries that the file says were cancelled. */
+    removed: z.number(),
     same: z.number(),
     refused: z.array(z.object({ line: z.number(), title: z.string(), reason: z.string() })),
     refusedCount: z.number(),
-    samples: z.array(z.object({ title: z.string(), start: instant, change: z.enum(['made', 'changed']) })),
+    samples: z.array(
+      z.object({ title: z.string(), start: instant, change: z.enum(['made', 'changed', 'removed']) }),
+    ),
   }),
 })
 export type ImportPreview = z.infer<(typeof previewImport)['answer']>
@@ -159,3 +175,4 @@ export const importProgress = z.object({
   changeId: id.optional(),
   trouble: z.string().optional(),
 })
+export type ImportProgress = z.infer<typeof importProgress>

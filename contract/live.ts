@@ -6,8 +6,10 @@ import { id, route } from './route.ts'
  * asks again through the ordinary reads.
  */
 export const liveEvent = z.discriminatedUnion('kind', [
-  /** People's time changed; for everybody, since anybody may be looking at it. */
+  /** People's time changed; for those who may know of it at all, since any of them may be looking at it. */
   z.object({ kind: z.literal('time'), people: z.array(id) }),
+  /** Somebody lets others see or do something else than before; for everybody, and not whose it was. */
+  z.object({ kind: z.literal('sharing') }),
   z.object({ kind: z.literal('reservations'), resources: z.array(id) }),
   /** Reminders came due or were put away; only for those whose they are. A meeting changed; only for those who take part in it. */
   z.object({ kind: z.literal('reminders'), people: z.array(id) }),

@@ -51,8 +51,10 @@ export const participant = z.object({
   /** A stand-in who answered for them. */
   answeredBy: z.string().nullable(),
   seenAt: instant.nullable(),
-  /** What became of the invitation: none for the organizer. */
+  /** What became of the last message to them: none for the organizer. */
   mail: z.enum(['none', 'waiting', 'sent', 'failed']),
+  /** Whether that message was the invitation or the cancellation. */
+  mailMethod: z.enum(['REQUEST', 'CANCEL']).nullable(),
 })
 export type Participant = z.infer<typeof participant>
 
@@ -69,6 +71,9 @@ export const meeting = z.object({
   iOrganize: z.boolean(),
   cancelled: z.boolean(),
   repeats: z.boolean(),
+  /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
+  recurrence: wall.nullable(),
+  series: z.array(z.string()),
   myAnswer: z.enum(ANSWERS).nullable(),
   participants: z.array(participant),
   version: z.number(),
@@ -89,15 +94,21 @@ export const readMeeting = route({
 export const cancelMeeting = route({
   method: 'POST',
   path: '/api/meetings/:entryId/cancel',
-  summary: 'Cancel a meeting: its places are let go and everybody invited is told.',
+  summary: 'Cancel a meeting, or one date of a series: its places are let go and everybody invited is told.',
   who: 'person',
   params: z.object({ entryId: id }),
+  body: z.object({
+    /** The one date of a series that is cancelled; all of it without. */
+    recurrence: wall.optional(),
+  }),
   answer: z.object({ told: z.number() }),
 })
 
 const givenAnswer = z.object({
   answer: z.enum(['accepted', 'tentative', 'declined']),
   message: z.string().trim().max(2000).default(''),
+  /** The one date of a series that the answer is for; all of them without. */
+  recurrence: wall.optional(),
 })
 
 export const answerMeeting = route({
@@ -129,6 +140,17 @@ export const readInvitation = route({
     answer: z.enum(ANSWERS),
     message: z.string(),
     cancelled: z.boolean(),
+    /** Of a series: how it repeats, in words, and its coming dates with the guest's answer to each. */
+    series: z.array(z.string()),
+    dates: z.array(
+      z.object({
+        recurrence: wall,
+        start: instant,
+        end: instant,
+        place: z.string(),
+        answer: z.enum(ANSWERS),
+      }),
+    ),
     others: z.array(z.string()),
     now: instant,
   }),
@@ -142,4 +164,12 @@ export const answerInvitation = route({
   params: z.object({ token: z.string().min(20).max(100) }),
   body: givenAnswer,
   answer: z.object({ answer: z.enum(ANSWERS) }),
+})
+
+export const renewInvitation = route({
+  method: 'POST',
+  path: '/api/invitations/:token/renew',
+  summary: 'Send the invitation anew, to the same address, when a guest’s link has run out.',
+  who: 'guest',
+  params: z.object({ token: z.string().min(20).max(100) }),
 })

@@ -1,7 +1,7 @@
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { meeting } from './meetings.ts'
-import { id, instant, route } from './route.ts'
+import { id, instant, route, wall } from './route.ts'
 
 export const notice = z.object({
   id,
@@ -12,6 +12,9 @@ export const notice = z.object({
   who: z.string(),
   answer: z.enum(ANSWERS).nullable(),
   message: z.string(),
+  /** Of a series: the one date it is about; null for all of them. */
+  recurrence: wall.nullable(),
+  repeats: z.boolean(),
   at: instant,
 })
 export type Notice = z.infer<typeof notice>

@@ -38,6 +38,7 @@ import {
   cancelMeeting,
   readInvitation,
   readMeeting,
+  renewInvitation,
   sendMeeting,
 } from './meetings.ts'
 import { listNow } from './notices.ts'
@@ -53,11 +54,13 @@ import {
 } from './openings.ts'
 import {
   putPreferences,
+  readPeople,
   readPreferences,
   searchPeople,
   signIn,
   signInChoices,
   signOut,
+  signOutElsewhere,
   whoAmI,
 } from './people.ts'
 import { dismissReminder, listReminders, snoozeReminder } from './reminders.ts'
@@ -70,8 +73,10 @@ export const routes: readonly AnyRoute[] = [
   signIn,
   whoAmI,
   signOut,
+  signOutElsewhere,
   signInChoices,
   searchPeople,
+  readPeople,
   readPreferences,
   putPreferences,
   listSharing,
@@ -128,6 +133,7 @@ export const routes: readonly AnyRoute[] = [
   dismissReminder,
   readInvitation,
   answerInvitation,
+  renewInvitation,
   events,
   health,
   openApi,

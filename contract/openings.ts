@@ -9,7 +9,7 @@ import {
 } from '@marmot/core/openings'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
-import type { personTime } from './availability.ts'
+import { MOST_ASKED, type personTime } from './availability.ts'
 import { KINDS, placeOf, type ReservationOnWire, type Resource } from './resources.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
@@ -282,12 +282,12 @@ export const findOpenings = route({
 })
 
 export const readBalance = route({
-  method: 'GET',
+  method: 'POST',
   path: '/api/openings/balance',
   summary:
     'How many minutes each of these people was stretched lately in meetings of at least two of them; left out for whoever shares no times.',
   who: 'person',
-  query: z.object({ people: z.string().min(1).max(20_000) }),
+  body: z.object({ people: z.array(id).min(1).max(MOST_ASKED) }),
   answer: z.object({
     weeks: z.number(),
     people: z.array(z.object({ personId: id, minutes: z.number(), meetings: z.number() })),

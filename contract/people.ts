@@ -103,6 +103,14 @@ export const whoAmI = route({
 
 export const signOut = route({ method: 'DELETE', path: '/api/session', summary: 'Sign out.', who: 'anyone' })
 
+export const signOutElsewhere = route({
+  method: 'DELETE',
+  path: '/api/session/others',
+  summary: 'End all my other sessions, on whatever machine they are.',
+  who: 'person',
+  answer: z.object({ ended: z.number() }),
+})
+
 export const signInChoices = route({
   method: 'GET',
   path: '/api/sign-in-choices',
@@ -117,11 +125,20 @@ export const signInChoices = route({
 export const searchPeople = route({
   method: 'GET',
   path: '/api/people',
-  summary: 'Find people by name, address or team, and teams by name; or fetch those of the given ids.',
+  summary: 'Find people by name, address or team, and teams by name.',
   who: 'person',
-  query: z.object({ q: z.string().max(100).optional(), ids: z.string().max(10_000).optional() }),
+  query: z.object({ q: z.string().max(100) }),
   answer: z.object({
     people: z.array(person),
     teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
   }),
+})
+
+export const readPeople = route({
+  method: 'POST',
+  path: '/api/people',
+  summary: 'People of the directory by their ids; ids that are nobody’s are left out.',
+  who: 'person',
+  body: z.object({ ids: z.array(id).max(500) }),
+  answer: z.object({ people: z.array(person) }),
 })

@@ -75,8 +75,17 @@ export const listResources = route({
 export const listReservations = route({
   method: 'GET',
   path: '/api/reservations',
-  summary: 'What is reserved in a range.',
+  summary:
+    'What is reserved in a range: of every place, or of those of some kinds on some sites and of particular ones.',
   who: 'person',
-  query: z.object({ from: instant, to: instant }),
+  query: z.object({
+    from: instant,
+    to: instant,
+    /** Ids of sites, with commas; with `kinds`, or it is for every place. */
+    sites: z.string().max(4000).optional(),
+    kinds: z.string().max(200).optional(),
+    /** Ids of particular places, besides. */
+    places: z.string().max(4000).optional(),
+  }),
   answer: z.object({ reservations: z.array(reservation) }),
 })

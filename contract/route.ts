@@ -1,3 +1,4 @@
+import { wallFromText } from '@marmot/core/time'
 import { z } from 'zod'
 
 /** Who may call a route: anybody, a signed-in person, or whoever holds a guest's link. */
@@ -55,10 +56,22 @@ export const route = <
   }
 }
 
+/** Nobody plans for other years, and sums with them leave what a database can keep. */
+const inCalendar = (ms: number): boolean => ms >= Date.UTC(1900, 0, 1) && ms < Date.UTC(2200, 0, 1)
+
 /** An instant as it travels: ISO 8601 in UTC. */
-export const instant = z.iso.datetime({ offset: true })
+export const instant = z.iso
+  .datetime({ offset: true })
+  .refine((text) => inCalendar(Date.parse(text)), 'is not in a year from 1900 to 2199')
 /** A wall time as it travels: `YYYY-MM-DDTHH:mm`, always beside a zone. */
-export const wall = z.string().regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d$/, 'is not a time like 2026-12-03T14:00')
+export const wall = z
+  .string()
+  .regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d$/, 'is not a time like 2026-12-03T14:00')
+  .superRefine((text, context) => {
+    const wall = wallFromText(text)
+    if (wall === null) context.addIssue('is on no calendar')
+    else if (!inCalendar(wall)) context.addIssue('is not in a year from 1900 to 2199')
+  })
 export const id = z.uuid()
 /** An e-mail address; kept in lower case. */
 export const address = z.string().trim().toLowerCase().pipe(z.email('is not an e-mail address'))
