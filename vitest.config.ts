@@ -13,16 +13,14 @@ export default defineConfig({
             'standins/**/*.test.ts',
             'demo/**/*.test.ts',
           ],
-          setupFiles: ['temporal-polyfill/global'],
+          setupFiles: ['./core/testing/properties.ts'],
         },
       },
       {
         test: {
           name: 'server',
           include: ['server/**/*.test.ts'],
-          setupFiles: ['temporal-polyfill/global'],
           globalSetup: ['server/testing/cluster.ts'],
-          fileParallelism: false,
           testTimeout: 60_000,
           hookTimeout: 120_000,
         },

@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
+import { build } from './lib/build.mjs'
 import { installPackages, root } from './lib/install.mjs'
 import { reachableFolder, startCluster } from './lib/postgres.mjs'
 import { startProgram, stopProgram } from './lib/processes.mjs'
@@ -32,12 +33,12 @@ const newest = (folder) =>
       ),
   )
 
-const build = () => {
-  const built = join(root, 'web', 'dist', 'index.html')
-  const sources = Math.max(...['web', 'core', 'contract'].map((each) => newest(join(root, each))))
-  if (existsSync(built) && statSync(built).mtimeMs > sources) return
+const buildOnce = () => {
+  const sources = Math.max(...['web', 'server', 'core', 'contract'].map((each) => newest(join(root, each))))
+  const built = ['web/dist/index.html', 'server/dist/main.js'].map((each) => join(root, each))
+  if (built.every((each) => existsSync(each) && statSync(each).mtimeMs > sources)) return
   console.log('Building…')
-  run([join(root, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web', '--logLevel', 'warn'])
+  if (!build()) process.exit(1)
 }
 
 /** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
@@ -58,7 +59,11 @@ const checkPorts = async () => {
 
 await checkPorts()
 installPackages()
-build()
+buildOnce()
+
+/** A server that lasted this long is started again soon; one that did not, after a pause that grows. */
+const LASTING_MS = 60_000
+const [FIRST_PAUSE_MS, LAST_PAUSE_MS] = [1000, 30_000]
 
 const stops = []
 let stopping = false
@@ -70,6 +75,10 @@ const stopAll = async (code) => {
 }
 process.on('SIGINT', () => stopAll(0))
 process.on('SIGTERM', () => stopAll(0))
+// `npm start` runs this as a child of npm: killed outright, npm can tell us nothing, but we are somebody else's child then.
+const parent = process.ppid
+if (env.npm_lifecycle_event === 'start')
+  setInterval(() => process.ppid !== parent && stopAll(0), 1000).unref()
 
 try {
   let databaseUrl = env.DATABASE_URL
@@ -105,7 +114,7 @@ try {
   })
   stops.push(() => stopProgram(standins.child))
   const mailboxUrl = env.SMTP_URL ? undefined : `http://localhost:${pagePort}`
-  const server = await startProgram('server/main.ts', {
+  const settings = {
     ...shared,
     ...quiet,
     PORT: String(port),
@@ -113,14 +122,31 @@ try {
     MARMOT_MAIL_PORT: String(mailPort),
     MARMOT_FEED_HOSTS: [env.MARMOT_FEED_HOSTS, `localhost:${partnerPort}`].filter(Boolean).join(),
     ...(mailboxUrl ? { MARMOT_MAILBOX_URL: mailboxUrl } : {}),
-  })
-  stops.push(() => stopProgram(server.child))
-  server.child.on('exit', () => stopAll(1))
+  }
+  let server = null
+  stops.push(() => server && stopProgram(server.child))
+  /** Starts the server, and again when it died: at first soon, then ever later while it does not last. */
+  const keepServing = async (pause) => {
+    const began = Date.now()
+    server = await startProgram('server/dist/main.js', settings)
+    server.child.on('exit', (code, signal) => {
+      if (stopping) return
+      const next = Date.now() - began > LASTING_MS ? FIRST_PAUSE_MS : Math.min(LAST_PAUSE_MS, pause * 2)
+      console.error(`The server ended (${signal ?? code}). It is started again in ${next / 1000} s.`)
+      const again = () => {
+        if (!stopping)
+          keepServing(next).catch((error) => {
+            console.error(error instanceof Error ? error.message : error)
+            setTimeout(again, LAST_PAUSE_MS)
+          })
+      }
+      setTimeout(again, next)
+    })
+  }
+  await keepServing(FIRST_PAUSE_MS / 2)
   console.log(`\nMarmot is ready at http://localhost:${port}`)
   if (env.MARMOT_DEMO !== '0')
-    console.log(
-      'Sign in as Ilse Brandacher (ilse.brandacher@corrie.example, password watch-the-ridge),\nor as anybody on the sign-in page.',
-    )
+    console.log('Sign in as anybody on the sign-in page; begin as the coordinator.')
   if (mailboxUrl) console.log(`Letters that Marmot sends arrive at ${mailboxUrl}`)
   console.log('Ctrl-C stops it.')
 } catch (error) {

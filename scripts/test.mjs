@@ -1,6 +1,6 @@
 // npm test: installs what is missing, then types, lint, import rules, unused code, unit tests, server tests on a PostgreSQL of their
 // own, and journeys in a real browser. Ends with the line `N passed, N failed`. `npm run test:core`, `test:server` and
-// `test:e2e` run one part.
+// `test:e2e` run one part; `npm run test:random` tries the properties of core many times over, each time from another seed.
 import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -8,7 +8,8 @@ import { join } from 'node:path'
 import { installChromium, installPackages, installPostgres, root } from './lib/install.mjs'
 
 const only = process.argv[2]
-const wants = (part) => !only || only === part
+const wants = (part) => !only || only === part || (only === 'random' && part === 'core')
+const RANDOM_TIMES = '20'
 
 installPackages()
 if (wants('server') || wants('e2e')) installPostgres()
@@ -48,7 +49,7 @@ const suite = (title, command, args, env, count) => {
 
 const read = (file) => JSON.parse(readFileSync(join(reports, file), 'utf8'))
 
-const vitest = (title, project) =>
+const vitest = (title, project, env = {}) =>
   suite(
     title,
     bin('vitest'),
@@ -63,7 +64,7 @@ const vitest = (title, project) =>
       '--outputFile.json',
       join(reports, `${project}.json`),
     ],
-    {},
+    env,
     () => {
       const { numPassedTests, numFailedTests } = read(`${project}.json`)
       return { passed: numPassedTests, failed: numFailedTests }
@@ -76,16 +77,18 @@ if (!only) {
   check('import rules', process.execPath, ['scripts/imports.mjs'])
   check('unused code', bin('knip'), [])
 }
-if (wants('core')) vitest('core, contract and what else needs no database', 'core')
+if (wants('core')) {
+  const seed = String(Math.floor(Math.random() * 2 ** 31))
+  const random = {
+    MARMOT_SEED: seed,
+    MARMOT_PROPERTY_TIMES: process.env.MARMOT_PROPERTY_TIMES ?? RANDOM_TIMES,
+  }
+  if (only === 'random') console.log(`Seed ${seed}, ${random.MARMOT_PROPERTY_TIMES} times as many examples.`)
+  vitest('core, contract and what else needs no database', 'core', only === 'random' ? random : {})
+}
 if (wants('server')) vitest('server, on a PostgreSQL of its own', 'server')
 if (wants('e2e')) {
-  check('build', process.execPath, [
-    join(root, 'node_modules', 'vite', 'bin', 'vite.js'),
-    'build',
-    'web',
-    '--logLevel',
-    'warn',
-  ])
+  check('build', process.execPath, ['scripts/build.mjs'])
   suite(
     'journeys in a browser',
     bin('playwright'),

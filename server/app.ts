@@ -1,10 +1,9 @@
 import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { fileURLToPath } from 'node:url'
 import { events, health, openApi } from '@marmot/contract/live'
 import { routes as allRoutes, describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
-import { pino } from 'pino'
+import { type Logger, pino } from 'pino'
 import { layerRoutes } from './availability/layers.ts'
 import { availabilityRoutes } from './availability/routes.ts'
 import { attachmentRoutes } from './entries/attachments.ts'
@@ -23,7 +22,7 @@ import { reminderRoutes } from './notices/reminders.ts'
 import { noticesRoutes } from './notices/routes.ts'
 import { letHoldsGo } from './openings/index.ts'
 import { openingsRoutes } from './openings/routes.ts'
-import { applyZoneChanges, askerFinder, tidyPeople } from './people/index.ts'
+import { applyZoneChanges, askerFinder, lastingSessions, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
 import { startClock } from './platform/clock.ts'
 import { openPool } from './platform/database.ts'
@@ -31,14 +30,14 @@ import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.
 import { startJobs } from './platform/jobs.ts'
 import { openLive, tellTime } from './platform/live.ts'
 import { migrate } from './platform/migrate.ts'
-import { servePages } from './platform/pages.ts'
+import { servePages, WEB } from './platform/pages.ts'
 import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
+import { openThreads } from './platform/threads.ts'
 import { reservationsRoutes } from './reservations/routes.ts'
 import { resourcesRoutes } from './resources/routes.ts'
+import { hearersOf } from './sharing/index.ts'
 import { sharingRoutes } from './sharing/routes.ts'
-
-const WEB = fileURLToPath(new URL('../web/dist', import.meta.url))
 
 const listening = (server: { on(event: 'listening' | 'error', done: (error?: Error) => void): unknown }) =>
   new Promise<void>((resolve, reject) => {
@@ -54,19 +53,54 @@ export interface Running {
   readonly stop: () => Promise<void>
 }
 
+/** What was opened, to be released in the other order: also when a start fails midway. */
+const openReleases = () => {
+  const releases: (() => unknown)[] = []
+  return {
+    add: (release: () => unknown) => releases.push(release),
+    all: async (): Promise<void> => {
+      for (const release of releases.splice(0).reverse()) await release()
+    },
+  }
+}
+
+/** Does each piece of work, one after the other; one that fails is logged and stops none of the others. */
+const eachAlone =
+  (log: Logger, work: Readonly<Record<string, () => Promise<unknown>>>) => async (): Promise<void> => {
+    for (const [name, piece] of Object.entries(work))
+      await piece().catch((error) => log.error({ error, name }, 'a task failed'))
+  }
+
 /** Starts one server on the settings' database: pages, interface, live events, jobs and the way in for mail. */
 export const startMarmot = async (settings: Settings): Promise<Running> => {
+  const releases = openReleases()
+  try {
+    return await start(settings, releases)
+  } catch (error) {
+    await releases.all()
+    throw error
+  }
+}
+
+const start = async (settings: Settings, releases: ReturnType<typeof openReleases>): Promise<Running> => {
   const log = pino({ level: settings.log })
   await migrate(settings.databaseUrl)
   const pool = openPool(settings.databaseUrl, (error) =>
     log.warn({ error }, 'a database connection was lost'),
   )
+  releases.add(() => pool.end())
   const clock = startClock(settings.now)
-  const live = openLive(settings.databaseUrl, log)
+  const live = openLive(settings.databaseUrl, log, {
+    mayHear: (people, listeners) => hearersOf(pool, people, listeners, clock()),
+    lasting: (sessions) => lastingSessions(pool, sessions, clock()),
+  })
+  releases.add(() => live.close())
 
   // Known once the port is; nobody asks before.
   let url = ''
-  const deps = { pool, clock }
+  const threads = openThreads(settings.databaseUrl)
+  releases.add(() => threads.stop())
+  const deps = { pool, clock, threads }
   const routes = createRoutes(deps, askerFinder(deps))
   peopleRoutes(routes, settings)
   availabilityRoutes(routes)
@@ -89,13 +123,16 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: (await pool.query('select 1')).rowCount === 1 }))
   routes.mount(events, async ({ context, asker }) => {
-    live.stream(context, asker.id)
+    live.stream(context, { personId: asker.id, session: asker.session })
     return {}
   })
   const forgotten = allRoutes.filter((route) => !routes.mounted.has(route))
   if (forgotten.length) throw new Error(`No handler for ${forgotten.map((route) => route.path).join(', ')}`)
+  // What is served is described: the privacy matrix asks every route of the description.
+  const secret = [...routes.mounted].filter((route) => !allRoutes.includes(route))
+  if (secret.length) throw new Error(`Not described: ${secret.map((route) => route.path).join(', ')}`)
 
-  const app = new Koa()
+  const app = new Koa({ proxy: settings.proxy, maxIpsCount: 1 })
   // Browsers that go away in the middle of a stream are no trouble of ours.
   app.on('error', (error) => log.debug({ error }, 'a connection ended early'))
   app.use(problemsAsAnswers(log))
@@ -109,48 +146,48 @@ export const startMarmot = async (settings: Settings): Promise<Running> => {
   app.use(routes.router.routes())
   const server: Server = app.listen(settings.port)
   await listening(server)
+  releases.add(async () => {
+    server.closeAllConnections()
+    await new Promise((resolve) => server.close(resolve))
+  })
   const { port } = server.address() as AddressInfo
   url = settings.url ?? `http://localhost:${port}`
 
   const inbox = openInbox(pool, clock, log)
+  inbox.on('error', (error) => log.warn({ error }, 'the way in for mail'))
   inbox.listen(settings.mailPort, '127.0.0.1')
   await listening(inbox.server)
-  inbox.on('error', (error) => log.warn({ error }, 'the way in for mail'))
+  releases.add(() => new Promise<void>((resolve) => inbox.close(() => resolve())))
   const mailPort = (inbox.server.address() as AddressInfo).port
 
   await live.connect()
   const transport = openTransport(settings.smtpUrl)
-  const reading = { pool, clock, allowed: settings.feedHosts }
+  releases.add(() => transport.close())
+  const mailFrom = settings.mailFrom ?? `marmot@${new URL(url).hostname}`
+  const reading = { pool, clock, threads, allowed: settings.feedHosts }
   const tasks = {
-    ...invitationTasks({ pool, clock, transport, url }),
+    ...invitationTasks({ pool, clock, transport, url, from: mailFrom }),
     ...feedTasks(reading),
-    ...reminderTasks({ pool, clock, transport, url }),
-    minutely: async () => {
-      await letHoldsGo(deps)
-      await remind(pool, clock())
-      await planFeeds(reading)
-      const moved = await applyZoneChanges(pool, clock())
-      if (moved.length) await tellTime(pool, moved)
-    },
-    nightly: async () => {
-      await tidyImports(pool, clock())
-      await tidyReminders(pool, clock())
-      await tidyPeople(pool, clock())
-      await tidyRepeats(pool, clock())
-      await moveHorizon(pool, clock())
-      await tidyChanges(pool, clock())
-    },
+    ...reminderTasks({ pool, clock, transport, url, from: mailFrom }),
+    minutely: eachAlone(log, {
+      holds: () => letHoldsGo(deps),
+      reminders: () => remind(pool, clock()),
+      feeds: () => planFeeds(reading),
+      journeys: async () => {
+        const moved = await applyZoneChanges(pool, clock())
+        if (moved.length) await tellTime(pool, moved)
+      },
+    }),
+    nightly: eachAlone(log, {
+      imports: () => tidyImports(pool, clock()),
+      reminders: () => tidyReminders(pool, clock()),
+      people: () => tidyPeople(pool, clock()),
+      repeats: () => tidyRepeats(pool, clock()),
+      horizon: () => moveHorizon(pool, clock()),
+      changes: () => tidyChanges(pool, clock()),
+    }),
   }
   const jobs = await startJobs(settings.databaseUrl, pool, tasks, log)
-
-  const stop = async () => {
-    await live.close()
-    server.closeAllConnections()
-    await new Promise((resolve) => server.close(resolve))
-    await new Promise<void>((resolve) => inbox.close(() => resolve()))
-    await jobs.stop()
-    transport.close()
-    await pool.end()
-  }
-  return { port, mailPort, url, stop }
+  releases.add(() => jobs.stop())
+  return { port, mailPort, url, stop: releases.all }
 }

@@ -1,6 +1,8 @@
-import 'temporal-polyfill/global'
 import { startMarmot } from './app.ts'
 import { readSettings } from './platform/settings.ts'
+
+// What nobody waits for must not end the server: it is said, and everything else goes on.
+process.on('unhandledRejection', (error) => process.stderr.write(`unhandled: ${error}\n`))
 
 const running = await startMarmot(readSettings(process.env))
 // The parent process waits for this line.

@@ -74,6 +74,37 @@ describe('when the database drops every connection', () => {
   })
 })
 
+describe('when the database drops every connection again and again', () => {
+  it('the job runner comes back once, and stays', async () => {
+    const admin = openPool(marmot.databaseUrl, () => undefined, { most: 1 })
+    for (let i = 0; i < 30; i++)
+      await admin.query(
+        `select pg_terminate_backend(pid), pg_sleep(0.03) from pg_stat_activity
+          where datname = current_database() and pid <> pg_backend_pid()`,
+      )
+    /** The connections that hold the locks of living workers; they are others after each start of the runner. */
+    const holders = async () =>
+      (
+        await admin.query<{ pid: number }>(
+          `select distinct l.pid from pg_locks l join pg_stat_activity a on a.pid = l.pid
+            where l.locktype = 'advisory' and a.datname = current_database()`,
+        )
+      ).rows.map((row) => row.pid)
+    let [seen, times] = ['', 0]
+    await until(
+      async () => {
+        const now = JSON.stringify(await holders())
+        times = now === seen && now !== '[]' ? times + 1 : 0
+        seen = now
+        return times
+      },
+      (same) => same >= 40,
+      30,
+    )
+    await admin.end()
+  })
+})
+
 describe('two servers on one database', () => {
   it('send each letter once, and a change on one is heard on the other', async () => {
     const databaseUrl = await copyDemo()
@@ -113,6 +144,31 @@ describe('two servers on one database', () => {
   })
 })
 
+describe('when one of a meeting’s letters is refused', () => {
+  it('the others are sent, each once however often it is tried again, and the organizer sees which was refused', async () => {
+    const names = ['noor.haddad', 'nobody', 'piet.oosterhuis']
+    const sent = await ilse.send<{ entryId: string }>(
+      'POST',
+      '/api/meetings',
+      aMeeting({
+        guests: names.map((name) => ({ address: `${name}@refused.example`, name, required: true })),
+      }),
+    )
+    const attempts = () =>
+      marmot.pool.query(
+        `select 1 from graphile_worker.jobs
+          where task_identifier = 'send-invitation' and attempts >= 2 and locked_at is null`,
+      )
+    await until(attempts, ({ rowCount }) => rowCount === 1, 45)
+    const meeting = (await ilse.get<Meeting>(`/api/meetings/${sent.body.entryId}`)).body
+    expect(
+      names.map((name) => meeting.participants.find((each) => each.address.startsWith(name))?.mail),
+    ).toEqual(['sent', 'failed', 'sent'])
+    for (const name of ['noor.haddad', 'piet.oosterhuis'])
+      expect(marmot.mail.mailboxes.of(`${name}@refused.example`)).toMatchObject([{ copies: 1 }])
+  })
+})
+
 describe('when the mail server is away', () => {
   it('the meeting is made, the organizer sees that its letters wait, and they go out once it is back', async () => {
     const databaseUrl = await copyDemo()
@@ -133,10 +189,36 @@ describe('when the mail server is away', () => {
       (await organizer.get<Meeting>(`/api/meetings/${sent.body.entryId}`)).body.participants.find(
         (each) => each.name === 'Noor Haddad',
       )
-    await until(noor, (each) => each?.mail === 'failed')
+    const pool = openPool(databaseUrl)
+    const tried = () => pool.query('select state from mail where error is not null')
+    expect((await until(tried, (seen) => seen.rowCount === 1)).rows).toEqual([{ state: 'waiting' }])
+    expect((await noor())?.mail).toBe('waiting')
+    const off = await organizer.send<{ entryId: string }>(
+      'POST',
+      '/api/meetings',
+      aMeeting({
+        title: 'Off again',
+        guests: [{ address: 'piet.oosterhuis@lodestar.example', name: 'Piet Oosterhuis', required: true }],
+      }),
+    )
+    await organizer.send('POST', `/api/meetings/${off.body.entryId}/cancel`, {})
     const mail = await startLetterBox(smtpPort)
     await until(noor, (each) => each?.mail === 'sent', 45)
     expect(mail.mailboxes.of('noor.haddad@lodestar.example')).toMatchObject([{ copies: 1 }])
+    // Who was to be invited and hears of it only when it is off already is not invited any more.
+    await until(
+      () => mail.mailboxes.of('piet.oosterhuis@lodestar.example'),
+      (letters) => letters.length > 0,
+      45,
+    )
+    await until(
+      () => pool.query("select 1 from graphile_worker.jobs where task_identifier = 'send-invitation'"),
+      (left) => left.rowCount === 0,
+      45,
+    )
+    const toPiet = mail.mailboxes.of('piet.oosterhuis@lodestar.example')
+    expect(toPiet.map((letter) => letter.subject)).toEqual([expect.stringMatching(/^Cancelled/)])
+    await pool.end()
     await running.stop()
     await mail.stop()
   })

@@ -4,28 +4,65 @@ import pg from 'pg'
 import type { Logger } from 'pino'
 import type { Sql } from './database.ts'
 
-/** Adds a job in the caller's transaction: it runs after the commit, or, if there is none, never. */
-export const addJob = async (
+/** A job to be added: what it is about, and the key under which it is there once. */
+export interface NewJob {
+  readonly payload: Record<string, unknown>
+  readonly key: string
+}
+
+/** Adds jobs in the caller's transaction, all at once: they run after the commit, or, if there is none, never. */
+export const addJobs = async (sql: Sql, task: string, jobs: readonly NewJob[]): Promise<void> => {
+  if (jobs.length === 0) return
+  await sql.query(
+    `select 1 from graphile_worker.add_jobs((
+       select array_agg(($1::text, p::json, null, null, 25, k, null, null)::graphile_worker.job_spec)
+         from unnest($2::text[], $3::text[]) d(p, k)))`,
+    [task, jobs.map((job) => JSON.stringify(job.payload)), jobs.map((job) => job.key)],
+  )
+}
+
+/** Adds one job. */
+export const addJob = (
   sql: Sql,
   task: string,
   payload: Record<string, unknown>,
   key: string,
-): Promise<void> => {
-  await sql.query('select graphile_worker.add_job($1, $2::json, job_key := $3, max_attempts := 25)', [
-    task,
-    JSON.stringify(payload),
-    key,
-  ])
-}
+): Promise<void> => addJobs(sql, task, [{ payload, key }])
 
 const REAP_MS = 3000
+/** After the database went away, the runner is started anew, at first soon and then ever later. */
+const [SOON_MS, LATE_MS] = [500, 10_000]
+
+const STOP_MS = 5000
+
+/** Waits until something is over, well or not, but not for ever. */
+const settled = async (work: Promise<unknown>): Promise<void> => {
+  let timer: NodeJS.Timeout | undefined
+  const enough = new Promise<void>((resolve) => {
+    timer = setTimeout(resolve, STOP_MS)
+  })
+  await Promise.race([work.catch(() => undefined), enough])
+  clearTimeout(timer)
+}
+
+/** A runner that runs, with the connection that says which of its workers live. */
+interface Round {
+  readonly runner: Runner
+  readonly stop: () => Promise<void>
+}
 
 /**
- * Runs jobs. A worker that was killed keeps its jobs locked for four hours in the queue's own rules; an invitation
- * must not wait that long. So each worker's id is held as an advisory lock by its server for as long as it lives,
- * and whoever can take the lock of a worker that has jobs knows it to be dead, and frees them.
+ * Starts the runner once. A worker that was killed keeps its jobs locked for four hours in the queue's own rules; an
+ * invitation must not wait that long. So each worker's id is held as an advisory lock by its server for as long as it
+ * lives, and whoever can take the lock of a worker that has jobs knows it to be dead, and frees them.
  */
-export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskList, log: Logger) => {
+const startRound = async (
+  databaseUrl: string,
+  pool: pg.Pool,
+  tasks: TaskList,
+  log: Logger,
+  onLost: () => void,
+): Promise<Round> => {
   const alive = new pg.Client({ connectionString: databaseUrl })
   const events: WorkerEvents = new EventEmitter()
   const workers = new Set<string>()
@@ -40,26 +77,38 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
     return answer
   }
   const hold = (workerId: string) => ask('select pg_advisory_lock(hashtextextended($1, 0))', [workerId])
-  alive.on('error', (error) => log.warn({ error }, 'the jobs’ connection was lost'))
+  // Without its connection nobody would know that its workers live: the whole round is over.
+  alive.on('error', onLost)
+  alive.on('end', onLost)
   await alive.connect()
   events.on('worker:create', ({ worker }) => {
     workers.add(worker.workerId)
     hold(worker.workerId).catch((error) => log.warn({ error }, 'a worker could not be marked alive'))
   })
-  const runner: Runner = await run({
-    pgPool: pool,
-    taskList: tasks,
-    // Every minute, and every night at two; what was missed is not made up for. The queue sees to it that of several
-    // servers one does it.
-    crontab: '* * * * * minutely ?max=3&jobKey=minutely\n0 2 * * * nightly',
-    concurrency: 4,
-    pollInterval: 1000,
-    noHandleSignals: true,
-    events,
-    logger: new WorkerLogger(() => (level, message) => {
-      if (level === 'error' || level === 'warning') log.warn(message)
-    }),
-  })
+  let runner: Runner
+  try {
+    runner = await run({
+      pgPool: pool,
+      taskList: tasks,
+      // Every minute, and every night at two; what was missed is not made up for. The queue sees to it that of several
+      // servers one does it.
+      crontab: '* * * * * minutely ?max=3&jobKey=minutely\n0 2 * * * nightly',
+      concurrency: 4,
+      pollInterval: 1000,
+      // Together, what is done is noted by one statement; and only so is trouble with the noting handled: by itself each
+      // note would be a rejection that nobody catches.
+      preset: { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0 } },
+      noHandleSignals: true,
+      events,
+      logger: new WorkerLogger(() => (level, message) => {
+        if (level === 'error' || level === 'warning') log.warn(message)
+      }),
+    })
+  } catch (error) {
+    await alive.end().catch(() => undefined)
+    throw error
+  }
+  runner.promise.then(onLost, onLost)
   const reap = async () => {
     // Five seconds of grace, because a new worker may take a job just before its lock is held.
     const locked = await pool.query<{ locked_by: string }>(
@@ -83,10 +132,69 @@ export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskL
     REAP_MS,
   )
   return {
-    stop: async (): Promise<void> => {
+    runner,
+    stop: async () => {
       clearInterval(reaper)
-      await runner.stop().catch(() => undefined)
-      await alive.end().catch(() => undefined)
+      // A runner whose database went away can wait for ever for what it was doing.
+      await settled(runner.stop())
+      await settled(runner.kill())
+      await settled(alive.end())
+    },
+  }
+}
+
+/**
+ * Runs jobs for as long as the server does. When the database went away, or the runner gave up, what is left of it is
+ * stopped and it is started anew.
+ */
+export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskList, log: Logger) => {
+  let stopping = false
+  let round: Round | null = null
+  let retry: NodeJS.Timeout | undefined
+  let starting: Promise<void> = Promise.resolve()
+
+  const begin = async (): Promise<void> => {
+    let over = false
+    let mine: Round | null = null
+    const lost = () => {
+      if (over || stopping) return
+      over = true
+      log.warn('the job runner is started anew')
+      // Only the round that runs is started anew: one that is stopped loses its connection, too, and if that counted,
+      // each would end the next, for ever.
+      starting = starting.then(() => (mine !== null && mine === round ? restart(SOON_MS) : undefined))
+    }
+    mine = await startRound(databaseUrl, pool, tasks, log, lost)
+    if (over) {
+      await mine.stop()
+      throw new Error('the connection was lost at once')
+    }
+    round = mine
+  }
+
+  const restart = async (wait: number): Promise<void> => {
+    const old = round
+    round = null
+    await old?.stop()
+    if (stopping) return
+    await new Promise<void>((resolve) => {
+      retry = setTimeout(resolve, wait)
+    })
+    if (stopping) return
+    try {
+      await begin()
+    } catch (error) {
+      log.warn({ error }, 'the job runner waits for the database')
+      await restart(Math.min(LATE_MS, wait * 2))
+    }
+  }
+
+  await begin()
+  return {
+    stop: async (): Promise<void> => {
+      stopping = true
+      clearTimeout(retry)
+      await round?.stop()
     },
   }
 }

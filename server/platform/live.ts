@@ -3,11 +3,16 @@ import { type LiveEvent, liveEvent } from '@marmot/contract/live'
 import type { Context } from 'koa'
 import pg from 'pg'
 import type { Logger } from 'pino'
+import { z } from 'zod'
 import type { Sql } from './database.ts'
 
 const CHANNEL = 'marmot'
 /** NOTIFY carries at most 8000 bytes; an id takes 39. */
 const MOST_IDS = 150
+
+/** What servers tell one another: what browsers hear, and which session ended. */
+const told = z.union([liveEvent, z.object({ kind: z.literal('session-ended'), session: z.string() })])
+type Told = z.infer<typeof told>
 
 const inParts = (ids: readonly string[]): string[][] => {
   const unique = [...new Set(ids)]
@@ -16,86 +21,193 @@ const inParts = (ids: readonly string[]): string[][] => {
   return parts
 }
 
-const tell = (sql: Sql, event: LiveEvent) =>
-  sql.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(event)])
+/** Says something to all browsers that are concerned, when the transaction commits. */
+export const tell = async (sql: Sql, events: readonly Told[]): Promise<void> => {
+  if (events.length === 0) return
+  await sql.query('select pg_notify($1, told) from unnest($2::text[]) told', [
+    CHANNEL,
+    events.map((event) => JSON.stringify(event)),
+  ])
+}
+
+/** That these people's time changed. */
+export const timeChanged = (people: readonly string[]): Told[] =>
+  inParts(people).map((part) => ({ kind: 'time', people: part }))
+
+/** That reservations of these resources changed. */
+export const reservationsChanged = (resources: readonly string[]): Told[] =>
+  inParts(resources).map((part) => ({ kind: 'reservations', resources: part }))
+
+/** That a meeting changed, to those who take part in it. */
+export const meetingChanged = (entryId: string, people: readonly string[]): Told[] =>
+  inParts(people).map((part) => ({ kind: 'meeting', entryId, people: part }))
 
 /** Says, when the transaction commits, that these people's time changed. */
-export const tellTime = async (sql: Sql, people: readonly string[]): Promise<void> => {
-  for (const part of inParts(people)) await tell(sql, { kind: 'time', people: part })
-}
+export const tellTime = (sql: Sql, people: readonly string[]): Promise<void> => tell(sql, timeChanged(people))
 
 /** Says, when the transaction commits, that reservations of these resources changed. */
-export const tellReservations = async (sql: Sql, resources: readonly string[]): Promise<void> => {
-  for (const part of inParts(resources)) await tell(sql, { kind: 'reservations', resources: part })
-}
+export const tellReservations = (sql: Sql, resources: readonly string[]): Promise<void> =>
+  tell(sql, reservationsChanged(resources))
 
 /** Says, when the transaction commits, that a meeting changed, to those who take part in it. */
-export const tellMeeting = async (sql: Sql, entryId: string, people: readonly string[]): Promise<void> => {
-  for (const part of inParts(people)) await tell(sql, { kind: 'meeting', entryId, people: part })
-}
+export const tellMeeting = (sql: Sql, entryId: string, people: readonly string[]): Promise<void> =>
+  tell(sql, meetingChanged(entryId, people))
 
 /** Says, when the transaction commits, that reminders of these people changed, to them alone. */
-export const tellReminders = async (sql: Sql, people: readonly string[]): Promise<void> => {
-  for (const part of inParts(people)) await tell(sql, { kind: 'reminders', people: part })
+export const tellReminders = (sql: Sql, people: readonly string[]): Promise<void> =>
+  tell(
+    sql,
+    inParts(people).map((part) => ({ kind: 'reminders', people: part })),
+  )
+
+/** Says, when the transaction commits, that what somebody lets others see changed: to everybody, and not whose. */
+export const tellSharing = async (sql: Sql): Promise<void> => {
+  await tell(sql, [{ kind: 'sharing' }])
 }
 
-/** True when a person is to receive an event. */
-const concerns = (event: LiveEvent, personId: string): boolean =>
-  (event.kind !== 'meeting' && event.kind !== 'reminders') || event.people.includes(personId)
+/** Says, when the transaction commits, that a session is over: its streams end. `session` is its token's hash. */
+export const tellSessionEnded = async (sql: Sql, session: string): Promise<void> => {
+  await tell(sql, [{ kind: 'session-ended', session }])
+}
+
+/** Whoever listens: a person in one of their sessions, which is its token's hash. */
+export interface Listener {
+  readonly personId: string
+  readonly session: string
+}
+
+/** What live events have to know of others. */
+export interface LiveDeps {
+  /** Which of these people's time each listener may know of at all, by the listener's id. */
+  readonly mayHear: (
+    people: readonly string[],
+    listeners: readonly string[],
+  ) => Promise<Map<string, string[]>>
+  /** Those of these sessions that go on. */
+  readonly lasting: (sessions: readonly string[]) => Promise<Set<string>>
+}
 
 const BEAT_MS = 20_000
+const RETRY_MS = 500
+/** A browser that has taken nothing for so long is cut off; it comes again by itself and asks for everything. */
+const MOST_WAITING_BYTES = 256 * 1024
+
+const lineOf = (event: LiveEvent): string => `data: ${JSON.stringify(event)}\n\n`
+const AGAIN = 'event: again\ndata: {}\n\n'
 
 /**
  * Live events: one connection listens to PostgreSQL, every browser has a stream. When the connection is lost it is
  * made again, and every browser is told to ask anew (`event: again`), since events may have been missed.
  */
-export const openLive = (databaseUrl: string, log: Logger) => {
-  const streams = new Map<PassThrough, string>()
+export const openLive = (databaseUrl: string, log: Logger, { mayHear, lasting }: LiveDeps) => {
+  const streams = new Map<PassThrough, Listener>()
   let client: pg.Client | null = null
   let closed = false
   let retry: NodeJS.Timeout | undefined
+  // Events go out in the order in which they came, though who may hear of one has to be asked.
+  let turn: Promise<void> = Promise.resolve()
 
-  const send = (text: string, to: (personId: string) => boolean) => {
-    for (const [stream, personId] of streams) if (to(personId)) stream.write(text)
+  const end = (stream: PassThrough) => {
+    streams.delete(stream)
+    stream.end()
+  }
+
+  const write = (stream: PassThrough, text: string) => {
+    if (stream.writableLength + stream.readableLength > MOST_WAITING_BYTES) {
+      streams.delete(stream)
+      stream.destroy()
+    } else stream.write(text)
+  }
+
+  const send = (text: string, to: (listener: Listener) => boolean = () => true) => {
+    for (const [stream, listener] of streams) if (to(listener)) write(stream, text)
+  }
+
+  const pass = async (event: Told): Promise<void> => {
+    if (streams.size === 0) return
+    switch (event.kind) {
+      case 'session-ended':
+        for (const [stream, listener] of streams) if (listener.session === event.session) end(stream)
+        return
+      case 'time': {
+        // Whoever shares nothing is not even known to be active.
+        const listeners = [...new Set([...streams.values()].map((one) => one.personId))]
+        const heard = await mayHear(event.people, listeners)
+        for (const [stream, { personId }] of streams) {
+          const people = heard.get(personId) ?? []
+          if (people.length) write(stream, lineOf({ kind: 'time', people }))
+        }
+        return
+      }
+      case 'meeting':
+      case 'reminders':
+        send(lineOf(event), ({ personId }) => event.people.includes(personId))
+        return
+      default:
+        send(lineOf(event))
+    }
+  }
+
+  const passInTurn = (event: Told) => {
+    turn = turn.then(() =>
+      pass(event).catch((error) => {
+        log.warn({ error }, 'a live event could not be passed on')
+        send(AGAIN)
+      }),
+    )
+  }
+
+  const again = () => {
+    client = null
+    clearTimeout(retry)
+    if (!closed) retry = setTimeout(connect, RETRY_MS)
   }
 
   const connect = async (): Promise<void> => {
     if (closed) return
     const next = new pg.Client({ connectionString: databaseUrl })
-    const lost = () => {
-      if (client !== next && client !== null) return
-      client = null
-      if (!closed) retry = setTimeout(connect, 500)
+    // A connection that is lost says so twice, by an error and by its end: it is made again once.
+    let lost = false
+    const lose = () => {
+      if (lost) return
+      lost = true
+      next.end().catch(() => undefined)
+      again()
     }
-    next.on('error', lost)
-    next.on('end', lost)
+    next.on('error', lose)
+    next.on('end', lose)
     next.on('notification', (message) => {
-      const read = liveEvent.safeParse(JSON.parse(message.payload ?? 'null'))
-      if (!read.success) return
-      const event = read.data
-      send(`data: ${JSON.stringify(event)}\n\n`, (personId) => concerns(event, personId))
+      const read = told.safeParse(JSON.parse(message.payload ?? 'null'))
+      if (read.success) passInTurn(read.data)
     })
     try {
       await next.connect()
       await next.query(`listen ${CHANNEL}`)
+      if (lost) return
       client = next
-      send('event: again\ndata: {}\n\n', () => true)
+      send(AGAIN)
     } catch (error) {
       log.warn({ error }, 'live events wait for the database')
-      await next.end().catch(() => undefined)
-      if (!closed && client !== next) {
-        clearTimeout(retry)
-        retry = setTimeout(connect, 500)
-      }
+      lose()
     }
   }
 
-  const beat = setInterval(() => send(': still here\n\n', () => true), BEAT_MS)
+  const beat = setInterval(async () => {
+    send(': still here\n\n')
+    try {
+      const sessions = [...new Set([...streams.values()].map((one) => one.session))]
+      if (sessions.length === 0) return
+      const going = await lasting(sessions)
+      for (const [stream, { session }] of streams) if (!going.has(session)) end(stream)
+    } catch (error) {
+      log.debug({ error }, 'sessions were not looked for')
+    }
+  }, BEAT_MS)
 
   return {
     connect,
-    /** Answers a request with the stream of events for a person. */
-    stream: (context: Context, personId: string): void => {
+    /** Answers a request with the stream of events for a listener. */
+    stream: (context: Context, listener: Listener): void => {
       const stream = new PassThrough()
       context.respond = false
       const { res } = context
@@ -106,7 +218,8 @@ export const openLive = (databaseUrl: string, log: Logger) => {
       })
       stream.pipe(res)
       stream.write('event: ready\ndata: {}\n\n')
-      streams.set(stream, personId)
+      streams.set(stream, listener)
+      stream.on('close', () => res.destroy())
       res.on('close', () => {
         streams.delete(stream)
         stream.destroy()
@@ -117,6 +230,7 @@ export const openLive = (databaseUrl: string, log: Logger) => {
       clearInterval(beat)
       clearTimeout(retry)
       for (const stream of streams.keys()) stream.end()
+      await turn
       await client?.end().catch(() => undefined)
     },
   }

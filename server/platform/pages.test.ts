@@ -4,11 +4,12 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { brotliCompressSync } from 'node:zlib'
 import Koa from 'koa'
 import { expect, it, onTestFinished } from 'vitest'
 import { servePages } from './pages.ts'
 
-const serve = async (files: Readonly<Record<string, string>>) => {
+const serve = async (files: Readonly<Record<string, string | Buffer>>) => {
   const folder = await mkdtemp(join(tmpdir(), 'marmot-pages-'))
   await mkdir(join(folder, 'assets'))
   for (const [name, text] of Object.entries(files)) await writeFile(join(folder, name), text)
@@ -41,9 +42,37 @@ it('goes on serving its pages while a new build takes the files away', async () 
   }
 })
 
+it('gives what the build packed to whoever can unpack it, and no address of its own to the packed file', async () => {
+  const { get } = await serve({ 'assets/app-1.js': CODE })
+  const again = await serve({ 'assets/app-2.js': CODE, 'assets/app-2.js.br': brotliCompressSync(CODE) })
+  for (const [accept, coding] of [
+    ['gzip, deflate, br', 'br'],
+    ['br;q=0, gzip', 'gzip'],
+    ['gzip', 'gzip'],
+    ['identity', null],
+  ] as const) {
+    const answer = await again.get('/assets/app-2.js', { 'accept-encoding': accept })
+    expect(answer.headers.get('content-encoding')).toBe(coding)
+    expect(answer.headers.get('content-type')).toMatch(/javascript/)
+    expect(await answer.text()).toBe(CODE)
+  }
+  expect((await again.get('/assets/app-2.js.br')).status).toBe(404)
+  const unpacked = await get('/assets/app-1.js', { 'accept-encoding': 'br, gzip' })
+  expect(unpacked.headers.get('content-encoding')).toBe('gzip')
+})
+
+it('says that there is nothing at an address that is neither a file nor the application’s own', async () => {
+  const { get } = await serve({ 'index.html': SHELL, 'assets/app-1.js': CODE })
+  for (const path of ['/assets/gone-2.js', '/..%2f..%2fetc/passwd', '/nowhere', '/.git/config']) {
+    const answer = await get(path)
+    expect(answer.status).toBe(404)
+    expect(await answer.text()).toContain('nothing at this address')
+  }
+})
+
 it('gives the application for each of its own addresses, and no file beside the built ones', async () => {
   const { get } = await serve({ 'index.html': SHELL, 'assets/app-1.js': CODE })
-  for (const path of ['/', '/arrange?brief=x', '/assets/gone-2.js', '/..%2f..%2fetc/passwd']) {
+  for (const path of ['/', '/arrange?brief=x', '/i/some-token']) {
     const answer = await get(path)
     expect(answer.headers.get('content-type')).toMatch(/html/)
     expect(answer.headers.get('cache-control')).toBe('no-cache')

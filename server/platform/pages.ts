@@ -1,7 +1,9 @@
 import { readdir, readFile, stat } from 'node:fs/promises'
 import { extname, join, relative, sep } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { promisify } from 'node:util'
 import { gzip } from 'node:zlib'
+import { PAGES } from '@marmot/contract/pages'
 import type { Middleware } from 'koa'
 
 const TYPES: Record<string, string> = {
@@ -14,34 +16,47 @@ const TYPES: Record<string, string> = {
 
 const pack = promisify(gzip)
 
+const NOTHING =
+  '<!doctype html><html lang="en"><title>Nothing here</title><p>There is nothing at this address. <a href="/now">Go to Marmot</a></p></html>'
+
+/** The smallest first: a browser names all that it can unpack, in no order that means anything. */
+const CODINGS = ['br', 'gzip'] as const
+
 interface Built {
   readonly type: string
   readonly plain: Buffer
-  readonly packed: Buffer | null
+  /** By the coding's name. */
+  readonly packed: Partial<Record<(typeof CODINGS)[number], Buffer>>
 }
 
 /**
- * The built files by their path in the address bar, read and compressed once. They fit into a few megabytes, no request
- * can name a file outside, and a build that is made while the server runs takes nothing from under it.
+ * The built files by their path in the address bar, read once, packed by the build or here. They fit into a few megabytes,
+ * no request can name a file outside, and a build that is made while the server runs takes nothing from under it.
  */
 const readFiles = async (folder: string): Promise<Map<string, Built>> => {
   const names = await readdir(folder, { recursive: true }).catch(() => [])
   const files = new Map<string, Built>()
   for (const name of names) {
     const path = join(folder, name)
-    if (!(await stat(path)).isFile()) continue
-    const plain = await readFile(path)
     const type = extname(path)
+    if (type === '.br' || !(await stat(path)).isFile()) continue
+    const plain = await readFile(path)
+    const br = await readFile(`${path}.br`).catch(() => null)
     files.set(`/${relative(folder, path).split(sep).join('/')}`, {
       type: TYPES[type] ?? 'application/octet-stream',
       plain,
-      packed: type === '.woff2' ? null : await pack(plain),
+      packed: type === '.woff2' ? {} : { gzip: await pack(plain), ...(br ? { br } : {}) },
     })
   }
   return files
 }
 
-/** Serves the built web application; every other path outside /api is the application's own to route. */
+const own: ReadonlySet<string> = new Set(PAGES)
+
+/** Where the web application is built, seen from here as from the built server. */
+export const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
+
+/** Serves the built web application: its files, and the page for the addresses that are its own. Nothing else is there. */
 export const servePages = async (folder: string): Promise<Middleware> => {
   const files = await readFiles(folder)
   const shell = files.get('/index.html')?.plain.toString() ?? null
@@ -57,13 +72,19 @@ export const servePages = async (folder: string): Promise<Middleware> => {
         context.path.startsWith('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
       )
       context.vary('Accept-Encoding')
-      const packed = context.acceptsEncodings('gzip') === 'gzip' ? file.packed : null
-      if (packed) context.set('content-encoding', 'gzip')
-      context.body = packed ?? file.plain
+      const coding = CODINGS.find((each) => file.packed[each] && context.acceptsEncodings(each) === each)
+      if (coding) context.set('content-encoding', coding)
+      context.body = (coding && file.packed[coding]) ?? file.plain
       return
     }
     context.set('cache-control', 'no-cache')
     context.type = 'html'
+    const [, first = ''] = context.path.split('/')
+    if (first !== '' && !own.has(first)) {
+      context.status = 404
+      context.body = NOTHING
+      return
+    }
     context.status = shell ? 200 : 503
     context.body = shell ?? 'Marmot is not built yet. Run: npm run build'
   }

@@ -36,6 +36,7 @@ const TITLES: Record<number, string> = {
   429: 'Too many tries',
   499: 'It was stopped',
   500: 'Marmot made a mistake',
+  503: 'Marmot is busy',
 }
 
 /** Zod's complaints as a problem that names the fields. */

@@ -2,23 +2,29 @@ import { createHash } from 'node:crypto'
 import type { IncomingMessage } from 'node:http'
 import Router from '@koa/router'
 import type { AnyRoute, Route } from '@marmot/contract/route'
+import { isBroken, manyLines } from '@marmot/core/text'
 import type { Context } from 'koa'
 import type pg from 'pg'
 import type { z } from 'zod'
 import type { Clock } from './clock.ts'
 import { at, type Sql } from './database.ts'
 import { invalid, ProblemError } from './problems.ts'
+import type { Threads } from './threads.ts'
 
 /** What every handler can reach. */
 export interface Deps {
   readonly pool: pg.Pool
   readonly clock: Clock
+  /** Where thought goes that would hold the thread that answers. */
+  readonly threads: Threads
 }
 
 /** Who is asking, found from the session cookie. */
 export interface Asker {
   readonly id: string
   readonly name: string
+  /** Their session, as the hash of its token. */
+  readonly session: string
 }
 
 export interface Asked<P, Q, B> {
@@ -26,7 +32,7 @@ export interface Asked<P, Q, B> {
   readonly query: Q
   readonly body: B
   /** The bytes of the body, where the route asks for bytes. */
-  readonly raw: Buffer
+  readonly raw: Buffer<ArrayBuffer>
   readonly asker: Asker
   readonly context: Context
 }
@@ -36,17 +42,24 @@ const MOST_BYTES = 256 * 1024
 const sizeInWords = (bytes: number): string =>
   bytes < 1024 * 1024 ? `${bytes / 1024} kB` : `${Math.round(bytes / 1024 / 1024)} MB`
 
+/** Room for a body whose size nobody said. */
+const FIRST_BYTES = 16 * 1024
 /** Somebody who sends far too much is cut off rather than listened to. */
 const CUT_OFF = 8
 
-const readBytes = async (request: IncomingMessage, most: number): Promise<Buffer> => {
-  const parts: Buffer[] = []
+const readBytes = async (request: IncomingMessage, most: number): Promise<Buffer<ArrayBuffer>> => {
+  // A large body goes where it will stay, part by part, instead of being there twice at its end.
+  const said = Number(request.headers['content-length'])
+  let kept = Buffer.alloc(said <= most ? said : FIRST_BYTES)
   let size = 0
   // Read to its end, though kept no further than allowed: a connection closed in the middle of sending loses the answer.
   for await (const part of request) {
+    const begin = size
     size += part.length
-    if (size <= most) parts.push(part)
     if (size > CUT_OFF * most) break
+    if (size > most) continue
+    if (size > kept.length) kept = Buffer.concat([kept], Math.min(most, 2 * size))
+    kept.set(part, begin)
   }
   if (size > most)
     throw new ProblemError(
@@ -54,7 +67,7 @@ const readBytes = async (request: IncomingMessage, most: number): Promise<Buffer
       'too-large',
       `What was sent is larger than ${sizeInWords(most)}. Nothing was changed.`,
     )
-  return Buffer.concat(parts)
+  return kept.subarray(0, size)
 }
 
 const readJson = (bytes: Buffer): unknown => {
@@ -66,13 +79,34 @@ const readJson = (bytes: Buffer): unknown => {
   }
 }
 
+/**
+ * The same with every text in it fit to be kept: line ends as line feeds, no other control characters. Throws at a NUL or
+ * half a character, naming the field: nobody types them, and PostgreSQL keeps neither.
+ */
+const fit = (given: unknown, path: readonly string[] = []): unknown => {
+  if (typeof given === 'string') {
+    if (isBroken(given)) {
+      const message = 'has characters in it that are none'
+      const name = path.join('.')
+      throw new ProblemError(422, 'invalid', name ? `${name}: ${message}` : message, {
+        fields: [{ path: name, message }],
+      })
+    }
+    return manyLines(given)
+  }
+  if (Array.isArray(given)) return given.map((each, i) => fit(each, [...path, String(i)]))
+  if (given !== null && typeof given === 'object')
+    return Object.fromEntries(Object.entries(given).map(([name, each]) => [name, fit(each, [...path, name])]))
+  return given
+}
+
 const parse = <T extends z.ZodType>(schema: T, given: unknown, status = 422): z.infer<T> => {
-  const read = schema.safeParse(given)
+  const read = schema.safeParse(fit(given))
   if (!read.success) throw invalid(read.error, status)
   return read.data
 }
 
-const NOBODY: Asker = { id: '00000000-0000-0000-0000-000000000000', name: '' }
+const NOBODY: Asker = { id: '00000000-0000-0000-0000-000000000000', name: '', session: '' }
 
 /**
  * The router of the HTTP interface. `mount` joins a route of the contract to its handler: what comes in is parsed by
@@ -108,6 +142,8 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
 
 export type Routes = ReturnType<typeof createRoutes>
 
+const sha256 = (text: string): Buffer => createHash('sha256').update(text).digest()
+
 /**
  * Does `work` once for each `Idempotency-Key` of a person, inside the caller's transaction: the same request again
  * gets the first one's answer, and a failed one leaves no trace, so it can be tried again.
@@ -125,17 +161,17 @@ export const once = async <T>(
       'no-key',
       'This request needs an Idempotency-Key, so that it can be repeated safely.',
     )
-  const hash = createHash('sha256')
-    .update(`${asked.context.path} ${JSON.stringify(asked.body)}`)
-    .digest()
+  const hash = sha256(`${asked.context.path} ${JSON.stringify(asked.body)}`)
+  // The key is kept as a hash: it may be what a secret is made of.
+  const kept = sha256(key).toString('hex')
   const taken = await sql.query(
     'insert into repeated_request (person_id, key, asked_hash, at) values ($1, $2, $3, $4) on conflict do nothing',
-    [asked.asker.id, key, hash, at(clock())],
+    [asked.asker.id, kept, hash, at(clock())],
   )
   if (taken.rowCount === 0) {
     const before = await sql.query<{ asked_hash: Buffer; answer: T }>(
       'select asked_hash, answer from repeated_request where person_id = $1 and key = $2',
-      [asked.asker.id, key],
+      [asked.asker.id, kept],
     )
     const row = before.rows[0]
     if (!row?.asked_hash.equals(hash))
@@ -145,7 +181,7 @@ export const once = async <T>(
   const answer = await work()
   await sql.query('update repeated_request set answer = $3 where person_id = $1 and key = $2', [
     asked.asker.id,
-    key,
+    kept,
     JSON.stringify(answer),
   ])
   return answer

@@ -8,7 +8,9 @@ const schema = z.object({
   SMTP_URL: z.string().default('smtp://127.0.0.1:4461'),
   MARMOT_MAIL_PORT: port.default(4462),
   MARMOT_MAILBOX_URL: z.string().optional(),
-  MARMOT_URL: z.string().optional(),
+  MARMOT_URL: z.url({ protocol: /^https?$/, error: 'is no web address' }).optional(),
+  MARMOT_MAIL_FROM: z.email('is no mail address').optional(),
+  MARMOT_PROXY: z.enum(['0', '1']).default('0'),
   MARMOT_NOW: z.iso.datetime({ offset: true }).optional(),
   MARMOT_DEMO: z.enum(['0', '1']).default('1'),
   MARMOT_FEED_HOSTS: z.string().default(''),
@@ -26,6 +28,13 @@ export interface Settings {
   readonly mailboxUrl: string | null
   /** The address that people reach Marmot under, for links in mail; null means this machine and port. */
   readonly url: string | null
+  /** The address of Marmot's own that letters come from; null means `marmot` at the host of `url`. */
+  readonly mailFrom: string | null
+  /**
+   * True behind a proxy that ends TLS: whether a request came by https, and from whom, is then what the proxy says in
+   * X-Forwarded-Proto and -For. Without one, anybody could say so, and nothing is believed.
+   */
+  readonly proxy: boolean
   readonly now: string | null
   readonly demo: boolean
   /** Hosts with ports inside the house whose feeds may be read, as `localhost:4464`. */
@@ -47,7 +56,9 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     smtpUrl: given.SMTP_URL,
     mailPort: given.MARMOT_MAIL_PORT,
     mailboxUrl: given.MARMOT_MAILBOX_URL ?? null,
-    url: given.MARMOT_URL ?? null,
+    url: given.MARMOT_URL?.replace(/\/$/, '') ?? null,
+    mailFrom: given.MARMOT_MAIL_FROM ?? null,
+    proxy: given.MARMOT_PROXY === '1',
     now: given.MARMOT_NOW ?? null,
     demo: given.MARMOT_DEMO === '1',
     feedHosts: new Set(given.MARMOT_FEED_HOSTS.split(',').filter(Boolean)),

@@ -1,0 +1,265 @@
+// npm run faults: puts one fault after another into a copy of the code and runs the tests that should notice. Prints which
+// were noticed, and how many of how many. `npm run faults -- core` tries those of core alone; a word of a file's name, those.
+import { spawnSync } from 'node:child_process'
+import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { root } from './lib/install.mjs'
+
+/** A fault: a file, what stands there once, what stands there instead, and the tests that are asked. */
+const FAULTS = [
+  // core
+  [
+    'core/time/zones.ts',
+    'if (earlyHolds) return { instant: early',
+    'if (lateHolds) return { instant: late',
+    'core/time',
+  ],
+  [
+    'core/recurrence/index.ts',
+    'if (override?.cancelled) continue',
+    'if (override === null) continue',
+    'core/recurrence',
+  ],
+  [
+    'core/recurrence/dates.ts',
+    'if (++given === rule.count) return',
+    'if (++given > (rule.count ?? given)) return',
+    'core/recurrence',
+  ],
+  [
+    'core/availability/index.ts',
+    "if (!time.known) return { state: 'unknown'",
+    "if (!time.known) return { state: 'free'",
+    'core/availability',
+  ],
+  [
+    'core/reservations/index.ts',
+    'end: reserved.end + turnaround * MINUTE',
+    'end: reserved.end',
+    'core/reservations',
+  ],
+  ['core/reservations/index.ts', 'place.mayTake &&\n', '', 'core/reservations'],
+  [
+    'core/sharing/index.ts',
+    "return entry.private && !seesPrivate && sees !== 'nothing' ? 'busy' : sees",
+    'return sees',
+    'core/sharing',
+  ],
+  [
+    'core/sharing/index.ts',
+    'grant.until === null || grant.until > now',
+    'grant.until === null || grant.until > 0',
+    'core/sharing',
+  ],
+  [
+    'core/openings/bits.ts',
+    'else {\n        more |= same & plane',
+    'else {\n        more |= plane',
+    'core/openings',
+  ],
+  [
+    'core/openings/places.ts',
+    'keepBits(possible, atLeast(free, many, possible.length))',
+    'keepBits(possible, atLeast(free, 1, possible.length))',
+    'core/openings',
+  ],
+  [
+    'core/openings/places.ts',
+    'const named = new Set(all.filter((place) => ids.includes(place.id)).map(like))',
+    'const named = new Set<string>()',
+    'core/openings',
+  ],
+  [
+    'core/reservations/index.ts',
+    'return first && first.start < blocked.end ? first : null',
+    'return first && first.start <= blocked.end ? first : null',
+    'core/reservations',
+  ],
+  ['core/openings/places.ts', 'apart += Math.abs(floor - one.floor) || 0', 'apart += 0', 'core/openings'],
+  ['core/openings/patterns.ts', 'wallOf(day, rules.earliest ?? 0)', 'wallOf(day, 0)', 'core/openings'],
+  [
+    'core/openings/score.ts',
+    'fairness: Math.round(most - mean)',
+    'fairness: Math.round(mean - most)',
+    'core/openings',
+  ],
+  ['core/feeds/read.ts', 'if (older === before) series.set(read.uid, found)', '', 'core/feeds'],
+  [
+    'core/feeds/event.ts',
+    'return at.floating || at.zone === zone ? at.wall',
+    'return at.zone === zone ? at.wall',
+    'core/feeds',
+  ],
+  ['core/feeds/event.ts', 'time.second > 0 ? MINUTE : 0', '0', 'core/feeds'],
+  ['core/feeds/spans.ts', "state: doubtful ? 'unknown'", "state: doubtful ? 'busy'", 'core/feeds'],
+  ['core/feeds/write.ts', 'octets + size > MOST_OCTETS', 'octets + 1 > MOST_OCTETS', 'core/feeds'],
+  ['core/invitations/index.ts', 'reply.stamp < answered', 'reply.stamp > answered', 'core/invitations'],
+  ['core/text/index.ts', ".replace(CONTROLS_WITHIN_LINES, '')", '', 'core/feeds'],
+  // server
+  ['server/meetings/routes.ts', 'await standingIn(sql, asker.id, ownerId, now)', '', 'server/sharing/acting'],
+  [
+    'server/meetings/routes.ts',
+    'const freed = await releaseOfEntry(sql, entryId, date)',
+    'const freed = await releaseOfEntry(sql, entryId)',
+    'server/meetings/dates',
+  ],
+  ['server/meetings/store.ts', 'and p.answer = ', 'or p.answer = ', 'server/meetings/dates'],
+  ['server/invitations/answers.ts', '>= MOST_AN_HOUR', '>= 1000', 'server/meetings/dates'],
+  [
+    'server/invitations/send.ts',
+    'meeting.lastEnd + LINK_AFTER',
+    'meeting.end + LINK_AFTER',
+    'server/meetings/dates',
+  ],
+  [
+    'server/invitations/send.ts',
+    "isRefused(error) ? 'failed' : 'waiting'",
+    "'failed'",
+    'server/platform/faults',
+  ],
+  [
+    'server/invitations/store.ts',
+    'm.sequence >= e.sequence as newest',
+    'true as newest',
+    'server/meetings server/platform/faults',
+  ],
+  [
+    'server/entries/changes.ts',
+    'if (current.rows[0]?.version !== version) throw changedSince()',
+    '',
+    'server/entries',
+  ],
+  [
+    'server/entries/changes.ts',
+    'if (change.owner_id !== askerId) await stillMay(sql, change, askerId, now)',
+    '',
+    'server/sharing',
+  ],
+  [
+    'server/entries/routes.ts',
+    "if (scope === 'this') return own",
+    "if (scope === 'this') return kept.private",
+    'server/sharing/matrix',
+  ],
+  [
+    'server/entries/store.ts',
+    'and (e.lapses_at is null or e.lapses_at > $4)',
+    'and $4::timestamptz is not null',
+    'server/openings',
+  ],
+  [
+    'server/openings/store.ts',
+    'where e.lapses_at <= $4 or e.id = $5',
+    'where $4::timestamptz is null or e.id = $5',
+    'server/openings',
+  ],
+  [
+    'server/openings/holds.ts',
+    `await sql.query("select pg_advisory_xact_lock(hashtextextended('hold ' || $1, 0))", [hold.id])`,
+    '',
+    'server/openings',
+  ],
+  [
+    'server/reservations/take.ts',
+    'readReservations(sql, viewerId, around',
+    'readReservations(sql, askerId, around',
+    'server/sharing/acting',
+  ],
+  ['server/reservations/take.ts', '?? neededTwice(resource, its)', '', 'server/meetings/dates'],
+  [
+    'server/platform/database.ts',
+    'const ended = await Promise.allSettled(work)',
+    'await Promise.all(work)\n  const ended = await Promise.allSettled(work)',
+    'server/platform/database',
+  ],
+  [
+    'server/invitations/send.ts',
+    "(mail.state !== 'sent' || again !== null) && mail.newest",
+    'mail.newest',
+    'server/platform/faults',
+  ],
+  [
+    'server/platform/pages.ts',
+    'file.packed[each] && context.acceptsEncodings(each) === each',
+    'file.packed[each]',
+    'server/platform/pages',
+  ],
+  ['server/platform/router.ts', 'return kept.subarray(0, size)', 'return kept', 'server/platform/door'],
+  [
+    'server/feeds/importing.ts',
+    'else if (isNewer(here.entry, next)) tell(next.title',
+    'else if (isNewer(next, here.entry) && false) tell(next.title',
+    'server/feeds',
+  ],
+  [
+    'server/feeds/keeping.ts',
+    "if (read.cut) return { trouble: 'It broke off in the middle.' }",
+    '',
+    'server/feeds',
+  ],
+  ['server/feeds/fetch.ts', "  ['2002::', 16],\n", '', 'server/feeds'],
+  ['server/feeds/published.ts', "wanted.trim() === '*' || ", '', 'server/feeds'],
+  ['server/people/routes.ts', 'tries.client > MOST_FOR_CLIENT', 'tries.client > 10_000', 'server/people'],
+  ['server/people/routes.ts', 'if (before) await closeSession(pool, before)', '', 'server/people'],
+  [
+    'server/platform/live.ts',
+    'const people = heard.get(personId) ?? []',
+    'const people = event.people',
+    'server/sharing/matrix',
+  ],
+  ['server/platform/live.ts', 'if (listener.session === event.session) end(stream)', '', 'server/people'],
+  ['server/platform/router.ts', 'if (isBroken(given)) {', 'if (given === null) {', 'server/platform/door'],
+  [
+    'server/notices/reminders.ts',
+    'where l.minutes = any(coalesce(p.reminders, w.reminders))',
+    'where l.minutes = any(w.reminders)',
+    'server/notices',
+  ],
+  ['server/sharing/store.ts', "now).sees !== 'nothing'),", "now).sees !== 'busy'),", 'server/sharing'],
+]
+
+const only = process.argv[2] ?? ''
+const copy = mkdtempSync(join(tmpdir(), 'marmot-faults-'))
+const parts = ['core', 'contract', 'server', 'web', 'standins', 'demo', 'scripts']
+for (const part of [...parts, 'package.json', 'tsconfig.json', 'vitest.config.ts'])
+  cpSync(join(root, part), join(copy, part), {
+    recursive: true,
+    filter: (from) => !/\/(node_modules|dist)(\/|$)/.test(from),
+  })
+symlinkSync(join(root, 'node_modules'), join(copy, 'node_modules'))
+
+let noticed = 0
+let tried = 0
+const missed = []
+try {
+  for (const [file, from, to, tests] of FAULTS) {
+    if (!file.includes(only)) continue
+    const path = join(copy, file)
+    const whole = readFileSync(path, 'utf8')
+    if (whole.split(from).length !== 2) {
+      console.log(`not there once: ${file}: ${from.slice(0, 80)}`)
+      process.exitCode = 1
+      continue
+    }
+    writeFileSync(
+      path,
+      whole.replace(from, () => to),
+    )
+    const args = ['run', '--project', file.startsWith('core/') ? 'core' : 'server', ...tests.split(' ')]
+    const done = spawnSync(join(root, 'node_modules', '.bin', 'vitest'), args, {
+      cwd: copy,
+      encoding: 'utf8',
+    })
+    writeFileSync(path, whole)
+    tried++
+    if (done.status === 0) missed.push(`${file}: ${from.slice(0, 100).trim()}`)
+    else noticed++
+    console.log(`${done.status === 0 ? 'NOT noticed' : 'noticed    '} ${file}: ${from.slice(0, 80).trim()}`)
+  }
+} finally {
+  rmSync(copy, { recursive: true, force: true })
+}
+console.log(`\n${noticed} of ${tried} faults were noticed`)
+for (const each of missed) console.log(`not noticed: ${each}`)
+if (missed.length) process.exitCode = 1
