@@ -1,4 +1,3 @@
-import 'temporal-polyfill/global'
 import { DEMO_PASSWORD } from '@marmot/server/people/index.ts'
 import { startClock } from '@marmot/server/platform/clock.ts'
 import { openPool } from '@marmot/server/platform/database.ts'
@@ -20,7 +19,7 @@ const size: Size = {
   entries: number('LARGE_ENTRIES', LARGE.entries),
 }
 await migrate(url)
-const pool = openPool(url)
+const pool = openPool(url, () => undefined, { filling: true })
 if (await isEmpty(pool)) {
   const started = Date.now()
   const now = startClock(process.env.MARMOT_NOW ?? null)()

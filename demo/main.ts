@@ -1,4 +1,3 @@
-import 'temporal-polyfill/global'
 import { DEMO_PASSWORD } from '@marmot/server/people/index.ts'
 import { startClock } from '@marmot/server/platform/clock.ts'
 import { openPool } from '@marmot/server/platform/database.ts'

@@ -16,8 +16,7 @@ afterAll(() => marmot.stop())
 const DAY = 'from=2026-11-25T00:00:00Z&to=2026-11-26T00:00:00Z'
 const timeOf = async (viewer: Client, names: string[], range = DAY) => {
   const ids = await Promise.all(names.map((name) => marmot.personId(name)))
-  return (await viewer.get<{ people: PersonTime[] }>(`/api/availability?people=${ids.join()}&${range}`)).body
-    .people
+  return (await viewer.timeOf<{ people: PersonTime[] }>(ids, range)).body.people
 }
 
 describe('other people’s time', () => {
@@ -59,7 +58,7 @@ describe('other people’s time', () => {
     ['range-too-long', 'from=2026-01-01T00:00:00Z&to=2029-01-01T00:00:00Z'],
     ['invalid', 'from=yesterday&to=2026-11-26T00:00:00Z'],
   ])('is not given for a range that is %s', async (code, range) => {
-    const answer = await ilse.get(`/api/availability?people=${ilse.person.id}&${range}`)
+    const answer = await ilse.timeOf([ilse.person.id], range)
     expect(problemOf(answer)).toMatchObject({ status: 422, code })
   })
 })
@@ -98,7 +97,10 @@ describe('what needs me now', () => {
       'Budget for the winter season',
     ])
     expect(organized.map((meeting) => meeting.title)).toEqual([
+      'Site offices',
+      'Station call',
       'Winter field safety',
+      'One to one, Henrike',
       'Visit of Lodestar Instruments',
     ])
     expect(next.length).toBeGreaterThan(0)
@@ -126,5 +128,22 @@ describe('what needs me now', () => {
       who: 'Ilse Brandacher',
     })
     expect((await now(ilse)).organized.map((meeting) => meeting.title)).not.toContain('To be called off')
+  })
+})
+
+describe('five hundred people', () => {
+  it('can be asked for at once, and no more', async () => {
+    const known = await marmot.pool.query<{ id: string }>('select id from person limit 40')
+    const nobody = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`
+    const ids = [
+      ...known.rows.map((row) => row.id),
+      ...Array.from({ length: 500 - known.rows.length }, (_, n) => nobody(n)),
+    ]
+    const seen = await ilse.timeOf<{ people: PersonTime[] }>(ids, DAY)
+    expect(seen.body.people).toHaveLength(40)
+    const named = await ilse.send<{ people: unknown[] }>('POST', '/api/people', { ids })
+    expect(named.body.people).toHaveLength(40)
+    expect((await ilse.send('POST', '/api/openings/balance', { people: ids })).status).toBe(200)
+    expect(problemOf(await ilse.timeOf([...ids, nobody(999)], DAY))).toMatchObject({ status: 422 })
   })
 })

@@ -25,6 +25,7 @@ interface Row {
   title: string
   place: string
   private: boolean
+  wholeDays: string | null
   participates: boolean
 }
 
@@ -44,7 +45,7 @@ const readRows = (
 ) =>
   sql.query<Row>(
     `select a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
-            a.shows, coalesce(v.title, e.title) as title,
+            a.shows, case when e.all_day then e.zone end as "wholeDays", coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
             mine.id is not null as participates
        from attendance a

@@ -70,7 +70,7 @@ export const attachmentRoutes = ({ mount, deps }: Routes): void => {
 
   /** The entry's owner, if the asker may change it (or only see it). */
   const ownerIfMay = async (sql: Sql, entryId: string, askerId: string, change: boolean): Promise<string> => {
-    const kept = await readKept(sql, entryId, change)
+    const kept = await readKept(sql, entryId, clock(), change)
     if (!kept || kept.deleted) throw notFound('entry')
     const looking = await lookingAt(sql, askerId, kept.ownerId, kept.id, clock())
     if (detailFor(kept, looking) !== 'everything') throw notFound('entry')

@@ -1,7 +1,11 @@
 import type { CHANGE_KINDS } from '@marmot/contract/entries'
+import { detailFor, type Level, mayChange, NO_LEVEL } from '@marmot/core/sharing'
+import { z } from 'zod'
 import { addActNotice } from '../notices/index.ts'
 import { at, type Sql } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
+import { levelsFor } from '../sharing/index.ts'
+import { lookingAt } from './looking.ts'
 import { writeOccurrences } from './occurrences.ts'
 import { nextVersion } from './store.ts'
 
@@ -35,7 +39,8 @@ const putBack = async (sql: Sql, entryId: string, state: NonNullable<State>): Pr
   await sql.query(
     `update entry e set zone = r.zone, starts = r.starts, minutes = r.minutes, all_day = r.all_day, rule = r.rule,
             added = r.added, excepted = r.excepted, title = r.title, place = r.place, note = r.note, shows = r.shows,
-            private = r.private, deleted_at = r.deleted_at, contacts = r.contacts
+            private = r.private, deleted_at = r.deleted_at, contacts = r.contacts,
+            source_sequence = r.source_sequence, source_stamp = r.source_stamp
        from jsonb_populate_record(null::entry, $2::jsonb -> 'entry') r where e.id = $1`,
     [entryId, JSON.stringify(state)],
   )
@@ -124,9 +129,30 @@ interface ChangeRow {
   undone: boolean
 }
 
+/** Whether a kept state has anything private in it. */
+const isPrivateState = (state: State): boolean => {
+  const parts = z
+    .object({
+      entry: z.object({ private: z.boolean() }),
+      overrides: z.array(z.object({ private: z.boolean().nullable() })),
+    })
+    .safeParse(state)
+  return (
+    parts.success && (parts.data.entry.private || parts.data.overrides.some((one) => one.private === true))
+  )
+}
+
+/** Throws unless whoever made a change for somebody may still make such a one. */
+const stillMay = async (sql: Sql, change: ChangeRow, askerId: string, now: number): Promise<void> => {
+  const looking = await lookingAt(sql, askerId, change.owner_id, null, now)
+  if (!mayChange({ private: change.entries.some((one) => isPrivateState(one.was)) }, looking))
+    throw notFound('change')
+}
+
 /**
  * Takes a change back: every entry it touched gets its state of before, if it still has the version that the change
- * left. Whoever made the change may, and the owner. Doing it twice is doing it once. Gives the owner's id.
+ * left. The owner may, and whoever made the change as long as they may still make one. Doing it twice is doing it once.
+ * Gives the owner's id.
  */
 export const undo = async (sql: Sql, changeId: string, askerId: string, now: number): Promise<string> => {
   const rows = await sql.query<ChangeRow>(
@@ -136,6 +162,7 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
   )
   const [change] = rows.rows
   if (!change) throw notFound('change')
+  if (change.owner_id !== askerId) await stillMay(sql, change, askerId, now)
   if (change.undone) return change.owner_id
   if (change.entries.length === 0)
     throw new ProblemError(409, 'too-late', 'That was too long ago to be taken back.')
@@ -156,26 +183,39 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
   return change.owner_id
 }
 
-/** What others did for a person, and what they did for others, newest first. */
-export const readChanges = async (sql: Sql, personId: string) =>
-  (
-    await sql.query<{
-      id: string
-      kind: Kind
-      title: string
-      actor: string
-      owner: string
-      forMe: boolean
-      at: Date
-      undone: boolean
-    }>(
-      `select c.id, c.kind, c.title, a.name as actor, o.name as owner, c.owner_id = $1 as "forMe", c.at,
-              c.undone_at is not null as undone
-         from change c join person a on a.id = c.actor_id join person o on o.id = c.owner_id
-        where c.actor_id <> c.owner_id and (c.owner_id = $1 or c.actor_id = $1) order by c.at desc limit 100`,
-      [personId],
-    )
-  ).rows.map((row) => ({ ...row, at: row.at.toISOString() }))
+/**
+ * What others did for a person, and what they did for others, newest first. Of what they did for others they get the
+ * title as far as they may see it now.
+ */
+export const readChanges = async (sql: Sql, personId: string, now: number) => {
+  const rows = await sql.query<{
+    id: string
+    kind: Kind
+    title: string
+    actor: string
+    owner: string
+    ownerId: string
+    forMe: boolean
+    private: boolean
+    at: Date
+    undone: boolean
+  }>(
+    `select c.id, c.kind, c.title, a.name as actor, o.name as owner, c.owner_id as "ownerId",
+            c.owner_id = $1 as "forMe", c.at, c.undone_at is not null as undone,
+            coalesce(e.private or exists (select 1 from override v where v.entry_id = e.id and v.private), false) as private
+       from change c join person a on a.id = c.actor_id join person o on o.id = c.owner_id
+       left join entry e on e.id = c.entry_id
+      where c.actor_id <> c.owner_id and (c.owner_id = $1 or c.actor_id = $1) order by c.at desc limit 100`,
+    [personId],
+  )
+  const owners = [...new Set(rows.rows.map((row) => row.ownerId))]
+  const levels: ReadonlyMap<string, Level> = await levelsFor(sql, personId, owners, now)
+  return rows.rows.map(({ ownerId, private: isPrivate, ...row }) => {
+    const level = levels.get(ownerId) ?? NO_LEVEL
+    const detail = detailFor({ private: isPrivate }, { level, owns: row.forMe, participates: false })
+    return { ...row, title: detail === 'everything' ? row.title : '', at: row.at.toISOString() }
+  })
+}
 
 /** Forgets the states of long ago: what was done stays to be looked up, but cannot be taken back any more. */
 export const tidyChanges = async (sql: Sql, now: number): Promise<void> => {

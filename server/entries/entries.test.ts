@@ -65,6 +65,24 @@ describe('an entry of mine', () => {
     expect(await listed('Core freezer defrost')).toEqual([])
   })
 
+  it('changed twice is not taken back under the second change', async () => {
+    const made = await ilse.send<Written>('POST', '/api/entries', entry({ title: 'Twice changed' }))
+    const change = (title: string, version: number) =>
+      ilse.send<Written>('PUT', `/api/entries/${made.body.entryId}`, {
+        ...entry({ title }),
+        recurrence: '2026-12-10T10:45',
+        version,
+      })
+    const first = await change('Twice changed, first', 1)
+    const second = await change('Twice changed, second', 2)
+    expect(problemOf(await undo(first.body.changeId))).toMatchObject({ status: 409, code: 'changed-since' })
+    expect(await listed('Twice changed, second')).toHaveLength(1)
+    expect((await undo(second.body.changeId)).status).toBe(200)
+    expect((await undo(first.body.changeId)).status).toBe(200)
+    expect(await listed('Twice changed')).toMatchObject([{ title: 'Twice changed' }])
+    await ilse.send('DELETE', `/api/entries/${made.body.entryId}?recurrence=2026-12-10T10:45&version=5`)
+  })
+
   it('is one, however often the same request comes', async () => {
     const key = { 'idempotency-key': 'the-same-key' }
     const answers = await Promise.all(
@@ -92,7 +110,9 @@ describe('an entry of mine', () => {
     ['ends-before-start', { minutes: -30 }],
     ['too-long', { minutes: 31 * 1440 + 1 }],
     ['unknown-zone', { zone: 'Europe/Atlantis' }],
-    ['bad-time', { starts: '2026-02-30T10:00' }],
+    ['invalid', { starts: '2026-02-30T10:00' }],
+    ['invalid', { starts: '2026-02-28T25:00' }],
+    ['invalid', { starts: '9999-12-31T10:00' }],
     ['invalid', { starts: 'tomorrow' }],
   ])('is refused as %s, and nothing is made', async (code, more) => {
     const answer = await ilse.send('POST', '/api/entries', entry({ title: `Refused ${code}`, ...more }))

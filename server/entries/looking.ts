@@ -51,8 +51,9 @@ export const mayNotChange = (owner: string): ProblemError =>
 
 /** Throws unless somebody is another's stand-in (or that person): only a stand-in answers and sends in another's name. */
 export const standingIn = async (sql: Sql, askerId: string, ownerId: string, now: number): Promise<void> => {
+  if (askerId === ownerId) return
   const looking = await actingFor(sql, askerId, ownerId, now)
-  if (!looking.owns && looking.level.does !== 'stand-in')
+  if (looking.level.does !== 'stand-in')
     throw new ProblemError(
       403,
       'no-stand-in',
@@ -60,18 +61,24 @@ export const standingIn = async (sql: Sql, askerId: string, ownerId: string, now
     )
 }
 
-/** Whether somebody who looks at a participant's lane may see all of an entry on it. */
+/**
+ * Whether somebody who looks at a participant's lane may see all of an entry on it: of the one date that is named, else
+ * of the series. A date can be private by itself.
+ */
 export const maySee = async (
   sql: Sql,
   entryId: string,
+  recurrence: string | null,
   laneOf: string,
   askerId: string,
   now: number,
 ): Promise<boolean> => {
   const rows = await sql.query<{ private: boolean }>(
-    `select e.private from entry e join participant p on p.entry_id = e.id and p.person_id = $2
+    `select coalesce(v.private, e.private) as private
+       from entry e join participant p on p.entry_id = e.id and p.person_id = $2
+       left join override v on v.entry_id = e.id and v.recurrence = $3
       where e.id = $1 and e.deleted_at is null`,
-    [entryId, laneOf],
+    [entryId, laneOf, recurrence],
   )
   const [entry] = rows.rows
   if (!entry) return false

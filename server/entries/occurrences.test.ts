@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openPool } from '../platform/database.ts'
+import { openPool, transaction } from '../platform/database.ts'
 import { copyDemo } from '../testing/marmot.ts'
 import { moveHorizon, writeOccurrences } from './occurrences.ts'
 
@@ -13,6 +13,8 @@ afterAll(() => pool.end())
 
 const personId = async (name: string) =>
   (await pool.query<{ id: string }>('select id from person where name = $1', [name])).rows[0]?.id ?? ''
+
+const write = (id: string) => transaction(pool, (sql) => writeOccurrences(sql, id, NOW))
 
 /** A series of Ilse's with Tashi in it, written straight into the tables as no screen can yet. */
 const series = async (rule: string | null, more: { added?: string[]; excepted?: string[] } = {}) => {
@@ -30,7 +32,7 @@ const series = async (rule: string | null, more: { added?: string[]; excepted?: 
     id,
     await personId('Tashi Lhendup'),
   ])
-  await writeOccurrences(pool, id, NOW)
+  await write(id)
   return id
 }
 
@@ -82,7 +84,7 @@ describe('occurrences', () => {
       "insert into override (entry_id, recurrence, starts) values ($1, '2027-03-25T10:00', '2027-03-26T16:00')",
       [id],
     )
-    await writeOccurrences(pool, id, NOW)
+    await write(id)
     expect(await dates(id)).toEqual(['2027-03-18T09:00', '2027-03-26T15:00', '2027-04-01T08:00'])
     expect(await answers(id)).toEqual(['needs-action', 'declined', 'needs-action'])
     const spans = await pool.query(
@@ -95,10 +97,10 @@ describe('occurrences', () => {
   it('go when the entry is deleted, and come back with it', async () => {
     const id = await series(null)
     await pool.query('update entry set deleted_at = now() where id = $1', [id])
-    await writeOccurrences(pool, id, NOW)
+    await write(id)
     expect(await dates(id)).toEqual([])
     await pool.query('update entry set deleted_at = null where id = $1', [id])
-    await writeOccurrences(pool, id, NOW)
+    await write(id)
     expect(await dates(id)).toEqual(['2027-03-18T09:00'])
   })
 
@@ -109,7 +111,7 @@ describe('occurrences', () => {
         await pool.query<{ id: number }>('select id from occurrence where entry_id = $1 order by id', [id])
       ).rows.map((row) => row.id)
     const before = await ids()
-    await writeOccurrences(pool, id, NOW)
+    await write(id)
     expect(await ids()).toEqual(before)
   })
 

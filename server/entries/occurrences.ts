@@ -1,7 +1,8 @@
 import { type Override, occurrencesWithin, readWalls, repeats, type Series } from '@marmot/core/recurrence'
 import { DAY, type Instant, type Wall, wallFromText, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
-import { at, type Sql, transaction, wallSql } from '../platform/database.ts'
+import { at, type Sql, together, transaction, wallSql } from '../platform/database.ts'
+import type { EntryState, KeptOverride } from './store.ts'
 
 /** How far ahead occurrences are written out, and how far back an old series still has its dates. */
 const HORIZON_AHEAD = 550 * DAY
@@ -10,25 +11,8 @@ const HORIZON_BACK = 400 * DAY
 /** The range in which the dates of a series are written out. */
 export const horizonOf = (now: number) => ({ from: now - HORIZON_BACK, to: now + HORIZON_AHEAD })
 
-interface SeriesRow {
-  zone: string
-  starts: string
-  minutes: number
-  allDay: boolean
-  rule: string | null
-  added: string[]
-  excepted: string[]
-  gone: boolean
-}
-
-interface OverrideRow {
-  recurrence: string
-  cancelled: boolean
-  starts: string | null
-  minutes: number | null
-}
-
-const wallOrNull = (text: string | null) => (text === null ? null : wallFromText(text))
+type KeptSeries = Pick<EntryState, 'zone' | 'starts' | 'minutes' | 'allDay' | 'rule' | 'added' | 'excepted'>
+type KeptDate = Pick<KeptOverride, 'recurrence' | 'cancelled' | 'starts' | 'minutes'>
 
 /** A wall time as SQL reads it, to the second: an added date that was imported may have one. */
 const stampOf = (wall: Wall): string => new Date(wall).toISOString().slice(0, 19)
@@ -57,7 +41,7 @@ export const datesOf = (
 
 /** Writes out dates, and everybody's share in each, over what stands; what is the same already is left alone. */
 export const writeDates = async (sql: Sql, dates: readonly WrittenDate[]): Promise<void> => {
-  await sql.query(
+  const occurrences = sql.query(
     `insert into occurrence (entry_id, recurrence, span)
      select i, r, tstzrange(s, e) from unnest($1::uuid[], $2::timestamp[], $3::timestamptz[], $4::timestamptz[]) d(i, r, s, e)
      on conflict (entry_id, recurrence) do update set span = excluded.span where occurrence.span <> excluded.span`,
@@ -68,7 +52,7 @@ export const writeDates = async (sql: Sql, dates: readonly WrittenDate[]): Promi
       dates.map((date) => at(date.end)),
     ],
   )
-  await sql.query(
+  const attendances = sql.query(
     `insert into attendance (occurrence_id, participant_id, person_id, span, answer, shows)
      select o.id, p.id, p.person_id, o.span, p.answer, coalesce(v.shows, e.shows)
        from occurrence o
@@ -80,7 +64,43 @@ export const writeDates = async (sql: Sql, dates: readonly WrittenDate[]): Promi
       where attendance.span <> excluded.span or attendance.shows <> excluded.shows`,
     [[...new Set(dates.map((date) => date.entryId))]],
   )
+  await together([occurrences, attendances])
 }
+
+/** The dates of an entry as it is kept, with walls as text. */
+const datesOfKept = (
+  entryId: string,
+  { zone, starts, minutes, allDay, rule, added, excepted }: KeptSeries,
+  overrides: readonly KeptDate[],
+  now: number,
+): WrittenDate[] => {
+  const series: Series = {
+    starts: readWalls([starts])[0] ?? 0,
+    minutes,
+    allDay,
+    rule,
+    added: readWalls(added),
+    excepted: readWalls(excepted),
+  }
+  const changed = overrides.map(
+    (override): Override => ({
+      recurrence: wallFromText(override.recurrence) ?? 0,
+      cancelled: override.cancelled,
+      starts: override.starts === null ? null : wallFromText(override.starts),
+      minutes: override.minutes,
+    }),
+  )
+  return datesOf(entryId, series, changed, zone, now)
+}
+
+/** Writes out the dates of an entry that was made in this transaction: nothing has to be read, and nothing be taken away. */
+export const writeFirstDates = (
+  sql: Sql,
+  entryId: string,
+  state: KeptSeries,
+  overrides: readonly KeptDate[],
+  now: number,
+): Promise<void> => writeDates(sql, datesOfKept(entryId, state, overrides, now))
 
 /**
  * Writes out an entry's occurrences and everybody's attendance anew from its rule and overrides. Dates that stay keep
@@ -88,42 +108,29 @@ export const writeDates = async (sql: Sql, dates: readonly WrittenDate[]): Promi
  * change that made it necessary.
  */
 export const writeOccurrences = async (sql: Sql, entryId: string, now: number): Promise<void> => {
-  const entries = await sql.query<SeriesRow>(
-    `select zone, ${wallSql('starts')} as starts, minutes, all_day as "allDay", rule,
+  const [entries, changed] = await together([
+    sql.query<KeptSeries & { gone: boolean }>(
+      `select zone, ${wallSql('starts')} as starts, minutes, all_day as "allDay", rule,
             array(select ${wallSql('w')} from unnest(added) w) as added,
             array(select ${wallSql('w')} from unnest(excepted) w) as excepted,
             (deleted_at is not null or cancelled_at is not null) as gone
        from entry where id = $1`,
-    [entryId],
-  )
+      [entryId],
+    ),
+    sql.query<KeptDate>(
+      `select ${wallSql('recurrence')} as recurrence, cancelled, ${wallSql('starts')} as starts, minutes
+       from override where entry_id = $1`,
+      [entryId],
+    ),
+  ])
   const row = entries.rows[0]
   if (!row) return
-  const changed = await sql.query<OverrideRow>(
-    `select ${wallSql('recurrence')} as recurrence, cancelled, ${wallSql('starts')} as starts, minutes
-       from override where entry_id = $1`,
-    [entryId],
+  const dates = row.gone ? [] : datesOfKept(entryId, row, changed.rows, now)
+  const gone = sql.query(
+    'delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])',
+    [entryId, dates.map((date) => stampOf(date.recurrence))],
   )
-  const [starts] = readWalls([row.starts])
-  const series: Series = {
-    starts: starts ?? 0,
-    minutes: row.minutes,
-    allDay: row.allDay,
-    rule: row.rule,
-    added: readWalls(row.added),
-    excepted: readWalls(row.excepted),
-  }
-  const overrides: Override[] = changed.rows.map((override) => ({
-    recurrence: wallFromText(override.recurrence) ?? 0,
-    cancelled: override.cancelled,
-    starts: wallOrNull(override.starts),
-    minutes: override.minutes,
-  }))
-  const dates = row.gone ? [] : datesOf(entryId, series, overrides, row.zone, now)
-  await sql.query('delete from occurrence where entry_id = $1 and recurrence <> all($2::timestamp[])', [
-    entryId,
-    dates.map((date) => stampOf(date.recurrence)),
-  ])
-  await writeDates(sql, dates)
+  await together([gone, writeDates(sql, dates)])
 }
 
 /** Moves the horizon on: writes out the dates of every series that is still running, one transaction each. */

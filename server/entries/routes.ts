@@ -9,9 +9,9 @@ import {
   readEntry,
   undoChange,
 } from '@marmot/contract/entries'
-import { type CheckedTime, headOf, planChange, type Scope } from '@marmot/core/entries'
+import { type CheckedTime, headOf, MOST_NOTE, planChange, type Scope } from '@marmot/core/entries'
 import { type Override, readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
-import { detailFor, mayChange, NO_LEVEL } from '@marmot/core/sharing'
+import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantOf, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../availability/index.ts'
 import { cleanNote } from '../platform/clean.ts'
@@ -21,7 +21,7 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { noteChange, readChanges, stateOf, undo } from './changes.ts'
-import { actingFor, lookingAt, mayNotChange, maySee } from './looking.ts'
+import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { writeOccurrences } from './occurrences.ts'
 import {
   copyAttachments,
@@ -95,6 +95,16 @@ interface GivenTime {
   readonly allDay: boolean
 }
 
+/** Formatted text, cleaned. Cleaning makes links longer, and what is kept must be what can be sent again. */
+const noteOrProblem = (html: string): string => {
+  const note = cleanNote(html)
+  if (note.length > MOST_NOTE)
+    throw new ProblemError(422, 'note-too-long', 'The description is too long. Nothing was changed.', {
+      fields: [{ path: 'note', message: 'is too long' }],
+    })
+  return note
+}
+
 const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): EntryState => ({
   zone: given.zone,
   starts: given.starts,
@@ -105,23 +115,40 @@ const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): Entry
   excepted: repetition.excepted,
   title: given.title,
   place: given.place,
-  note: cleanNote(given.note),
+  note: noteOrProblem(given.note),
   shows: given.shows,
   private: given.private,
 })
 
-/** The entry, locked, if the asker may change it, it is no meeting, and it is still as they saw it. */
+/** Whether a change of so many dates touches one that is private by itself: of a private series all are. */
+const touchesPrivate = (
+  kept: KeptEntry,
+  overrides: readonly KeptOverride[],
+  { scope, recurrence }: { scope: Scope; recurrence: string },
+): boolean => {
+  const own = overrides.find((one) => one.recurrence === recurrence)?.private ?? kept.private
+  if (scope === 'this') return own
+  const concerned = overrides.filter((one) => scope === 'all' || one.recurrence >= recurrence)
+  return kept.private || own || concerned.some((one) => one.private === true)
+}
+
+/**
+ * The entry, locked, if the asker may change the dates that they mean, it is no meeting, and it is still as they saw it.
+ * What may be seen and changed is decided by the dates concerned.
+ */
 const lockAsSeen = async (
   sql: Sql,
-  asked: { entryId: string; recurrence: string; version: number },
+  asked: { entryId: string; recurrence: string; version: number; scope: Scope },
   askerId: string,
   now: number,
 ): Promise<KeptEntry> => {
-  const kept = await readKept(sql, asked.entryId, true)
+  const kept = await readKept(sql, asked.entryId, now, true)
   if (!kept || kept.deleted) throw notFound('entry')
   const looking = await lookingAt(sql, askerId, kept.ownerId, kept.id, now)
-  if (detailFor(kept, looking) !== 'everything') throw notFound('entry')
-  if (!mayChange(kept, looking)) throw mayNotChange(kept.owner)
+  const overrides = await readOverrides(sql, kept.id)
+  const date = { private: touchesPrivate(kept, overrides, { ...asked, scope: 'this' }) }
+  if (detailFor(date, looking) !== 'everything') throw notFound('entry')
+  if (!mayChange({ private: touchesPrivate(kept, overrides, asked) }, looking)) throw mayNotChange(kept.owner)
   if (kept.meeting)
     throw new ProblemError(
       409,
@@ -129,7 +156,8 @@ const lockAsSeen = async (
       'Others take part in this. Open it to cancel it, so that they are told.',
     )
   if (kept.version !== asked.version) {
-    const newest = await readWhole(sql, kept.id, asked.recurrence, askerId, looking)
+    const laneOf = looking.participates ? askerId : kept.ownerId
+    const newest = await readWhole(sql, kept.id, asked.recurrence, laneOf, looking, now)
     throw new ProblemError(
       409,
       'stale',
@@ -137,7 +165,7 @@ const lockAsSeen = async (
       {
         more: {
           version: kept.version,
-          newest: newest ?? (await readWhole(sql, kept.id, undefined, askerId, looking)),
+          newest: newest ?? (await readWhole(sql, kept.id, undefined, laneOf, looking, now)),
         },
       },
     )
@@ -156,23 +184,26 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const looking = await actingFor(pool, asker.id, ownerId, clock())
     const hours = await hoursOf(pool, [ownerId])
     return {
-      occurrences: await ownOccurrences(pool, ownerId, from, to, looking),
+      occurrences: await ownOccurrences(pool, ownerId, from, to, looking, clock()),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }
   })
 
   mount(readEntry, async ({ params, query, asker }) => {
-    const kept = await readKept(pool, params.entryId, false)
+    const kept = await readKept(pool, params.entryId, clock(), false)
     if (!kept) throw notFound('entry')
     const looking = await lookingAt(pool, asker.id, kept.ownerId, kept.id, clock())
-    const own = await readWhole(pool, params.entryId, query.recurrence, asker.id, looking)
+    const { entryId } = params
+    const lane = looking.participates ? asker.id : kept.ownerId
+    const own = await readWhole(pool, entryId, query.recurrence, lane, looking, clock())
     if (own) return own
-    // What stands on the lane of somebody whom one acts for may be another's meeting: their participation shows it.
-    const laneOf = query.of
-    if (!laneOf || !(await maySee(pool, params.entryId, laneOf, asker.id, clock()))) throw notFound('entry')
-    const through = { level: NO_LEVEL, owns: false, participates: true }
-    const whole = await readWhole(pool, params.entryId, query.recurrence, laneOf, through)
+    // What stands on the lane of somebody whom one acts for may be another's meeting: their participation shows it, as far
+    // as one may see the date.
+    if (!query.of) throw notFound('entry')
+    const beside = await lookingAt(pool, asker.id, query.of, null, clock())
+    const through = { ...beside, participates: false }
+    const whole = await readWhole(pool, entryId, query.recurrence, query.of, through, clock())
     if (!whole) throw notFound('entry')
     return { ...whole, mayChange: false }
   })
@@ -284,7 +315,9 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     }),
   )
 
-  mount(listChanges, async ({ asker }) => ({ changes: await readChanges(pool, asker.id) }))
+  mount(listChanges, async ({ asker }) => ({
+    changes: await readChanges(pool, asker.id, clock()),
+  }))
 }
 
 const answerOf = (
@@ -342,7 +375,7 @@ const changeOne = async (sql: Sql, { kept, checked, body }: Change, now: number)
       minutes: same(body.minutes, kept.minutes),
       title: same(body.title, kept.title),
       place: same(body.place, kept.place),
-      note: same(cleanNote(body.note), kept.note),
+      note: same(noteOrProblem(body.note), kept.note),
       shows: same(body.shows, kept.shows),
       private: same(body.private, kept.private),
     },

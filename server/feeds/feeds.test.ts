@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import type { OccurrenceOnWire } from '@marmot/contract/entries'
+import type { EntryOnWire, OccurrenceOnWire } from '@marmot/contract/entries'
 import type { Feed, ImportPreview } from '@marmot/contract/feeds'
 import { readCalendar } from '@marmot/core/feeds'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -140,10 +140,92 @@ describe('importing', () => {
     control.abort()
     await reader?.read().catch(() => undefined)
     // Whether it was stopped in time or not: all or nothing.
-    await marmot.pool.query("select pg_advisory_lock(hashtextextended('import ' || $1, 0))", [ilse.person.id])
+    const lock = "select pg_advisory_xact_lock(hashtextextended('import ' || $1, 0))"
+    await marmot.pool.query(lock, [ilse.person.id])
     const left = (await listed('Stopped')).length
     expect([0, 4000]).toContain(left)
     expect(left).toBe(0)
+  })
+
+  it('that was taken back can be made again, and undoing both ways round says what stands in the way', async () => {
+    const text = file(...event('again@lodestar.example', 'DTSTART:20261201T090000Z', 'SUMMARY:Again'))
+    const first = (await bring(text)).at(-1)
+    expect((await ilse.send('POST', `/api/changes/${first?.changeId}/undo`)).status).toBe(200)
+    expect((await bring(text)).at(-1)).toMatchObject({ done: 1, of: 1 })
+    expect(await listed('Again')).toHaveLength(1)
+  })
+
+  it('never puts an older version over a newer one, and takes off what was cancelled', async () => {
+    const version = (sequence: number, title: string, ...more: string[]) =>
+      file(
+        ...event(
+          'versions@lodestar.example',
+          `SEQUENCE:${sequence}`,
+          'DTSTART:20261201T090000Z',
+          'RRULE:FREQ=WEEKLY;COUNT=3',
+          `SUMMARY:${title}`,
+          ...more,
+        ),
+      )
+    await bring(version(2, 'Version two'))
+    const older = await preview(version(1, 'Version one'))
+    expect(older.body).toMatchObject({ changed: 0, refused: [{ reason: 'What is here already is newer.' }] })
+    const one = version(3, 'x', 'RECURRENCE-ID:20261208T090000Z', 'STATUS:CANCELLED').replace(
+      /RRULE.*\r\n/,
+      '',
+    )
+    await bring(one)
+    expect((await listed('Version')).map((each) => each.start.slice(0, 10))).toEqual([
+      '2026-12-01',
+      '2026-12-15',
+    ])
+    const off = await preview(version(4, 'Version two', 'STATUS:CANCELLED'))
+    expect(off.body).toMatchObject({ made: 0, changed: 0, removed: 1 })
+    const last = (await take(off.body.importId)).at(-1)
+    expect(await listed('Version')).toEqual([])
+    await ilse.send('POST', `/api/changes/${last?.changeId}/undo`)
+    expect(await listed('Version')).toHaveLength(2)
+  })
+
+  it('of a note longer than one can type keeps what can be edited, and of Latin-1 keeps the letters', async () => {
+    const looked = await ilse.upload<ImportPreview>(
+      '/api/imports',
+      Buffer.from(
+        file(
+          ...event(
+            'long@lodestar.example',
+            'DTSTART:20261201T090000Z',
+            'SUMMARY:Längere Notiz',
+            `DESCRIPTION:${'Schnee & Eis '.repeat(9000)}`,
+          ),
+        ),
+        'latin1',
+      ),
+    )
+    await take(looked.body.importId)
+    const [long] = await listed('Längere')
+    const whole = await ilse.get<EntryOnWire>(`/api/entries/${long?.entryId}`)
+    expect(whole.body.note.length).toBeGreaterThan(10_000)
+    const edited = await ilse.send('PUT', `/api/entries/${long?.entryId}`, {
+      recurrence: long?.recurrence,
+      version: long?.version,
+      scope: 'all',
+      title: 'Längere Notiz, gelesen',
+      starts: long?.recurrence,
+      minutes: 30,
+      zone: 'Europe/Vienna',
+      note: whole.body.note,
+    })
+    expect(edited.status).toBe(200)
+  })
+
+  it('is one at a time for each person, and holds nobody else up', async () => {
+    const looked = await preview(many(3000, 'Busy'))
+    const answers = await Promise.all(Array.from({ length: 30 }, () => take(looked.body.importId)))
+    const done = answers.filter((lines) => lines.at(-1)?.changeId)
+    expect(done).toHaveLength(1)
+    expect((await ilse.get('/api/session')).status).toBe(200)
+    await ilse.send('POST', `/api/changes/${done[0]?.at(-1)?.changeId}/undo`)
   })
 
   it('of what is no calendar is refused, and of somebody else’s file too', async () => {
@@ -223,6 +305,7 @@ describe('what I publish', () => {
     expect(first.text).toContain('Winter field safety')
     expect(etag && modified).toBeTruthy()
     expect((await read(path, { 'if-none-match': etag })).status).toBe(304)
+    expect((await read(path, { 'if-none-match': '*' })).status).toBe(304)
     expect((await read(path, { 'if-modified-since': modified })).status).toBe(304)
     await ilse.send('POST', '/api/entries', {
       title: 'Just now',
@@ -267,9 +350,9 @@ describe('what I read', () => {
     ilse.send<Feed>('PUT', `/api/feeds/read/${id}`, { name: 'Lodestar', address, everyMinutes: 60 })
   const spans = async () =>
     (
-      await ilse.get<{ feeds: { spans: { title?: string; state: string; start: string }[] }[] }>(
-        `/api/feeds/spans?feeds=${id}&from=2026-11-23T00:00:00Z&to=2027-01-30T00:00:00Z`,
-      )
+      await ilse.get<{
+        feeds: { spans: { title?: string; state: string; start: string }[]; unknown: unknown[] }[]
+      }>(`/api/feeds/spans?feeds=${id}&from=2026-11-23T00:00:00Z&to=2027-01-30T00:00:00Z`)
     ).body.feeds
   const asBad = (answer: typeof bad.answer) => {
     bad.answer = answer
@@ -329,6 +412,46 @@ describe('what I read', () => {
     }
   })
 
+  const sends = (text: string | Buffer, type = 'text/calendar') =>
+    asBad((_, response) => void response.setHeader('content-type', type).end(text))
+
+  it('keeps what was read well when a file breaks off, and says unknown of what is not understood', async () => {
+    const whole = file(
+      ...event('one@lodestar.example', 'DTSTART:20261201T090000Z', 'DURATION:PT1H', 'SUMMARY:Grüße'),
+      ...event('two@lodestar.example', 'DTSTART;TZID=Nowhere:20261202T090000', 'SUMMARY:Odd'),
+    )
+    const read = await sends(Buffer.from(whole, 'latin1'), 'text/calendar; charset=iso-8859-1')
+    expect(read.body).toMatchObject({ trouble: null, unreadCount: 1, unread: [{ title: 'Odd' }] })
+    const cut = await sends(whole.slice(0, -30))
+    expect(cut.body).toMatchObject({ trouble: 'It broke off in the middle.', unreadCount: 1 })
+    const [feed] = await spans()
+    expect(feed?.spans.map((span) => span.title)).toEqual(['Grüße'])
+    expect(feed?.unknown).toHaveLength(1)
+  })
+
+  it('of 20,000 endless series is refused, and everybody else is answered meanwhile', async () => {
+    const endless = file(
+      ...Array.from({ length: 20_000 }, (_, i) =>
+        event(`x${i}`, 'DTSTART:20200101T080000Z', 'RRULE:FREQ=DAILY', 'SUMMARY:Endless'),
+      ).flat(),
+    )
+    let longest = 0
+    let reading = true
+    const others = (async () => {
+      while (reading) {
+        const from = performance.now()
+        await ilse.get('/api/session')
+        longest = Math.max(longest, performance.now() - from)
+      }
+    })()
+    const answer = await sends(endless)
+    reading = false
+    await others
+    expect(answer.body.trouble).toMatch(/more than 20000 dates|too much time/)
+    // Seen once to be 25 seconds; the bound is wide enough for a machine that others use.
+    expect(longest).toBeLessThan(5000)
+  })
+
   it.each([
     ['not an address', /no web address/],
     ['ftp://lodestar.example/x.ics', /Only http/],
@@ -348,6 +471,10 @@ describe('what I read', () => {
     'http://[::1]:1/x',
     'http://[::ffff:127.0.0.1]/x',
     'http://0.0.0.0/x',
+    'http://[::127.0.0.1]/x',
+    'http://[2002:7f00:1::]/x',
+    'http://[64:ff9b::7f00:1]/x',
+    'http://[fec0::1]/x',
   ])('%s lies inside the house, and is not read', async (address) => {
     const nothing = { etag: null, lastModified: null }
     await expect(fetchFeedText(address, nothing, new Set())).rejects.toThrow(/private network/)

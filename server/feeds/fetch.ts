@@ -32,11 +32,18 @@ for (const [net, bits] of [
   ['::', 128],
   ['::1', 128],
   ['::ffff:0:0', 96],
+  // Addresses of the old network inside the new: compatible (RFC 4291), translated (RFC 6052, 8215), 6to4 and Teredo.
+  ['::', 96],
   ['64:ff9b::', 96],
+  ['64:ff9b:1::', 48],
+  ['2002::', 16],
+  ['2001::', 32],
   ['100::', 64],
   ['2001:db8::', 32],
   ['fc00::', 7],
   ['fe80::', 10],
+  // Site-local, which RFC 3879 took back and some networks still use.
+  ['fec0::', 10],
   ['ff00::', 8],
 ] as const)
   inside.addSubnet(net, bits, 'ipv6')
@@ -75,8 +82,10 @@ const findHost = async (url: URL, allowed: ReadonlySet<string>): Promise<string>
 }
 
 export interface Fetched {
-  /** Null when nothing changed since the last time. */
-  readonly text: string | null
+  /** What was sent, in a buffer of its own; null when nothing changed since the last time. */
+  readonly bytes: Uint8Array<ArrayBuffer> | null
+  /** The charset that the header names. */
+  readonly charset: string | null
   readonly etag: string | null
   readonly lastModified: string | null
 }
@@ -112,7 +121,7 @@ const ask = (url: URL, address: string, before: Before, signal: AbortSignal): Pr
     asked.end()
   })
 
-const readText = async (response: IncomingMessage): Promise<string> => {
+const readBytes = async (response: IncomingMessage): Promise<Uint8Array<ArrayBuffer>> => {
   const parts: Buffer[] = []
   let size = 0
   for await (const part of response) {
@@ -120,7 +129,13 @@ const readText = async (response: IncomingMessage): Promise<string> => {
     if (size > MOST_BYTES) throw new FeedTrouble('It is larger than 10 MB.')
     parts.push(part)
   }
-  return Buffer.concat(parts).toString('utf8')
+  const bytes = new Uint8Array(size)
+  let filled = 0
+  for (const part of parts) {
+    bytes.set(part, filled)
+    filled += part.length
+  }
+  return bytes
 }
 
 /** Fetches a feed within its limits: 10 s and 10 MB in all, three redirects, no private networks. Throws `FeedTrouble`. */
@@ -141,7 +156,7 @@ export const fetchFeedText = async (
       }
       if (status === 304) {
         response.resume()
-        return { text: null, etag: before.etag, lastModified: before.lastModified }
+        return { bytes: null, charset: null, etag: before.etag, lastModified: before.lastModified }
       }
       const location = header('location')
       if (status >= 300 && status < 400 && location) {
@@ -153,7 +168,12 @@ export const fetchFeedText = async (
         response.resume()
         throw new FeedTrouble(`It answered ${status}.`)
       }
-      return { text: await readText(response), etag: header('etag'), lastModified: header('last-modified') }
+      return {
+        bytes: await readBytes(response),
+        charset: /charset="?([\w.:-]+)/i.exec(header('content-type') ?? '')?.[1] ?? null,
+        etag: header('etag'),
+        lastModified: header('last-modified'),
+      }
     }
   } catch (error) {
     if (error instanceof FeedTrouble) throw error

@@ -1,4 +1,4 @@
-import { createHash, randomBytes } from 'node:crypto'
+import { createHash, createHmac } from 'node:crypto'
 import { exportCalendar, publishFeed, readPublished, revokeFeed } from '@marmot/contract/feeds'
 import { type CalendarEntry, writeCalendar, writeFreeBusy } from '@marmot/core/feeds'
 import type { SeenSpan, Sees } from '@marmot/core/sharing'
@@ -7,12 +7,15 @@ import type { Context } from 'koa'
 import { readTimeAt } from '../availability/index.ts'
 import { actingFor } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
-import { at, type Sql, transaction } from '../platform/database.ts'
+import { at, type Sql, startMs, transaction } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
-import { ownEntries } from './calendar.ts'
+import { entriesOf } from './calendar.ts'
 import { nextPage } from './next-page.ts'
+
+/** A UUID has 36 characters. */
+const LEAST_KEY = 32
 
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
@@ -36,14 +39,23 @@ const findPublished = async (sql: Sql, token: string): Promise<Published | null>
     )
   ).rows[0] ?? null
 
-/** The notes of entries that may be seen whole, by entry. */
+const noteKey = (entryId: string, start: number): string => `${entryId} ${start}`
+
+/** The notes of entries that may be seen whole, by entry and start: a date can have a note of its own. */
 const notesOf = async (sql: Sql, spans: readonly SeenSpan[]): Promise<Map<string, string>> => {
-  const ids = spans.flatMap((span) => span.entryId ?? [])
-  const rows = await sql.query<{ id: string; note: string }>(
-    "select id, note from entry where id = any($1) and note <> ''",
-    [[...new Set(ids)]],
+  const seen = spans.filter((span) => span.entryId)
+  const rows = await sql.query<{ id: string; start: number; note: string }>(
+    `select e.id, ${startMs('o.span')} as start, coalesce(v.note, e.note) as note
+       from entry e join occurrence o on o.entry_id = e.id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+      where e.id = any($1) and o.span && tstzrange($2, $3) and coalesce(v.note, e.note) <> ''`,
+    [
+      [...new Set(seen.map((span) => span.entryId))],
+      at(Math.min(...seen.map((span) => span.start), 0)),
+      at(Math.max(...seen.map((span) => span.end), 1)),
+    ],
   )
-  return new Map(rows.rows.map((row) => [row.id, row.note]))
+  return new Map(rows.rows.map((row) => [noteKey(row.id, row.start), row.note]))
 }
 
 /** Seen spans as single entries, each date its own: what a reader gets of a series depends on the date. */
@@ -51,30 +63,38 @@ const asEntries = (
   spans: readonly SeenSpan[],
   notes: ReadonlyMap<string, string>,
   personId: string,
-  zone: string,
+  home: string,
 ): CalendarEntry[] =>
-  spans.map((span) => ({
-    uid: `${createHash('sha256')
-      .update(`${personId} ${span.start} ${span.end} ${span.entryId ?? span.state}`)
-      .digest('hex')
-      .slice(0, 32)}@marmot.corrie.example`,
-    zone,
-    starts: toWall(zoneTable(zone), span.start),
-    minutes: Math.max(1, Math.round((span.end - span.start) / MINUTE)),
-    allDay: false,
-    rule: null,
-    added: [],
-    excepted: [],
-    overrides: [],
-    title: span.title ?? (span.state === 'away' ? 'Away' : 'Busy'),
-    place: span.place ?? '',
-    note: span.entryId ? (notes.get(span.entryId) ?? '') : '',
-    shows: span.state,
-    private: false,
-    category: null,
-    reminders: [],
-    contacts: [],
-  }))
+  spans.map((span) => {
+    const zone = span.wholeDays ?? home
+    const table = zoneTable(zone)
+    const starts = toWall(table, span.start)
+    const minutes = (span.wholeDays ? toWall(table, span.end) - starts : span.end - span.start) / MINUTE
+    return {
+      uid: createHash('sha256')
+        .update(`${personId} ${span.start} ${span.end} ${span.entryId ?? span.state}`)
+        .digest('hex')
+        .slice(0, 32),
+      zone,
+      starts,
+      minutes: Math.max(1, Math.round(minutes)),
+      allDay: span.wholeDays !== undefined,
+      rule: null,
+      added: [],
+      excepted: [],
+      overrides: [],
+      title: span.title ?? (span.state === 'away' ? 'Away' : 'Busy'),
+      place: span.place ?? '',
+      note: span.entryId ? (notes.get(noteKey(span.entryId, span.start)) ?? '') : '',
+      shows: span.state,
+      private: false,
+      category: null,
+      reminders: [],
+      contacts: [],
+      sequence: 0,
+      stamp: null,
+    }
+  })
 
 const WEEK = 7 * DAY
 const BACK = 30 * DAY
@@ -127,7 +147,7 @@ const answer = async (sql: Sql, feed: Published, context: Context, now: number):
   context.status = 200
   const wanted = context.get('if-none-match')
   const since = Date.parse(context.get('if-modified-since'))
-  if (wanted ? wanted.includes(`"${hash}"`) : since >= changedAt) {
+  if (wanted ? wanted.trim() === '*' || wanted.includes(`"${hash}"`) : since >= changedAt) {
     context.status = 304
     return
   }
@@ -137,20 +157,30 @@ const answer = async (sql: Sql, feed: Published, context: Context, now: number):
 export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): void => {
   const { pool, clock } = deps
 
-  mount(publishFeed, async ({ body, asker, context }) =>
-    transaction(pool, (sql) =>
+  mount(publishFeed, async ({ body, asker, context }) => {
+    // The secret is made of the request's own key, so that the same request again gets the same address though only its
+    // hash is kept.
+    const key = context.get('idempotency-key')
+    if (key.length < LEAST_KEY)
+      throw new ProblemError(
+        400,
+        'weak-key',
+        `The Idempotency-Key of this request has to be random, and at least ${LEAST_KEY} characters long.`,
+      )
+    const token = createHmac('sha256', key).update(`address of ${asker.id}`).digest('base64url')
+    const { id } = await transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
-        const token = randomBytes(32).toString('base64url')
         const sees = body.kind === 'freebusy' ? 'busy' : body.sees
         const rows = await sql.query<{ id: string }>(
           `insert into published_feed (person_id, token_hash, kind, sees, months, made_at)
            values ($1, $2, $3, $4, $5, $6) returning id`,
           [asker.id, hashOf(token), body.kind, sees, body.months, at(clock())],
         )
-        return { id: rows.rows[0]?.id ?? '', address: `${url()}/api/published/${token}` }
+        return { id: rows.rows[0]?.id ?? '' }
       }),
-    ),
-  )
+    )
+    return { id, address: `${url()}/api/published/${token}` }
+  })
 
   mount(revokeFeed, async ({ params, asker }) => {
     const gone = await pool.query(
@@ -174,7 +204,7 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const ownerId = query.of ?? asker.id
     const looking = await actingFor(pool, asker.id, ownerId, clock())
     const range = query.from && query.to ? readRange({ from: query.from, to: query.to }) : {}
-    const known = await ownEntries(pool, ownerId, range)
+    const known = await entriesOf(pool, ownerId, range)
     // A stand-in who may not see private entries takes none of them away.
     const entries = known
       .map((one) => one.entry)

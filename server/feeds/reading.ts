@@ -1,68 +1,26 @@
 import { deleteFeed, type Feed, fetchFeed, listFeeds, putFeed, readFeedSpans } from '@marmot/contract/feeds'
-import { BadCalendar, readCalendar } from '@marmot/core/feeds'
-import { occurrencesWithin } from '@marmot/core/recurrence'
 import type { SpanState } from '@marmot/core/sharing'
-import { DAY, MINUTE, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
 import type { Clock } from '../platform/clock.ts'
-import { at, endMs, type Sql, startMs, transaction } from '../platform/database.ts'
-import { addJob } from '../platform/jobs.ts'
+import { at, endMs, startMs } from '../platform/database.ts'
+import { addJobs } from '../platform/jobs.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readIds, readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
+import { ThreadEnded, type Threads } from '../platform/threads.ts'
 import { FeedTrouble, feedAddress, fetchFeedText } from './fetch.ts'
+import type { KeepInput } from './keeping.ts'
 
-const BACK = 60 * DAY
-const AHEAD = 400 * DAY
-const MOST_SPANS = 20_000
-
-interface Read {
-  readonly start: number
-  readonly end: number
-  readonly state: SpanState
-  readonly title: string
-  readonly place: string
-}
-
-/** What stands in a feed around now: its entries date by date, and its busy times. Throws `FeedTrouble`. */
-const spansOf = (text: string, home: string, now: number): Read[] => {
-  if (/^\s*<(!doctype|html)/i.test(text))
-    throw new FeedTrouble('It answers with a web page, not with a calendar.')
-  let read: ReturnType<typeof readCalendar>
-  try {
-    read = readCalendar(text, home)
-  } catch (error) {
-    if (error instanceof BadCalendar) throw new FeedTrouble(error.message)
-    throw error
-  }
-  const [from, to] = [now - BACK, now + AHEAD]
-  const dates = read.entries.flatMap((entry) => {
-    const words = new Map(entry.overrides.map((one) => [one.recurrence, one]))
-    return occurrencesWithin(entry, entry.overrides, zoneTable(entry.zone), from, to).map((date) => {
-      const own = words.get(date.recurrence)
-      return {
-        start: date.start,
-        end: date.end,
-        state: own?.shows ?? entry.shows,
-        title: own?.title ?? entry.title,
-        place: own?.place ?? entry.place,
-      }
-    })
-  })
-  const busy = read.busy
-    .filter((span) => span.end > span.start && span.end > from && span.start < to)
-    .map((span) => ({ ...span, title: '', place: '' }))
-  const spans = [...dates, ...busy]
-  if (spans.length > MOST_SPANS) throw new FeedTrouble(`It has more than ${MOST_SPANS} dates.`)
-  return spans
-}
+/** Reading what a feed of the largest size sent takes seconds; what takes longer is not a calendar. */
+const MOST_READ_MS = 30_000
+/** After so many readings that broke off, the next one waits for a day. */
+const MOST_ATTEMPTS = 3
 
 interface FeedRow {
   personId: string
   zone: string
   address: string
-  everyMinutes: number
   etag: string | null
   lastModified: string | null
 }
@@ -71,63 +29,49 @@ interface FeedRow {
 export interface Reading {
   readonly pool: pg.Pool
   readonly clock: Clock
+  readonly threads: Threads
   readonly allowed: ReadonlySet<string>
 }
 
 /** Reads a feed once. What was read well before stays when it goes wrong; what went wrong is kept, in words. */
-export const readFeed = async ({ pool, clock, allowed }: Reading, feedId: string): Promise<void> => {
+export const readFeed = async (reading: Reading, feedId: string): Promise<void> => {
+  const { pool, clock, threads, allowed } = reading
+  // Moved on before anything is read: whatever the feed does to us, it is not read again at once.
   const rows = await pool.query<FeedRow>(
-    `select f.person_id as "personId", p.zone, f.address, f.every_minutes as "everyMinutes", f.etag,
-            f.last_modified as "lastModified" from feed f join person p on p.id = f.person_id where f.id = $1`,
-    [feedId],
+    `update feed f set attempts = f.attempts + 1,
+            next_at = case when f.attempts >= $3 then $2::timestamptz + interval '1 day'
+                           else $2::timestamptz + f.every_minutes * interval '1 minute' end
+       from person p where p.id = f.person_id and f.id = $1
+     returning f.person_id as "personId", p.zone, f.address, f.etag, f.last_modified as "lastModified"`,
+    [feedId, at(clock()), MOST_ATTEMPTS],
   )
   const [feed] = rows.rows
   if (!feed) return
-  let spans: Read[] | null = null
-  let got: { etag: string | null; lastModified: string | null } = feed
-  let trouble: string | null = null
+  const fail = async (trouble: string | null) => {
+    await pool.query(
+      `update feed set tried_at = $2, trouble = $3, attempts = 0,
+              read_at = case when $3::text is null then $2 else read_at end where id = $1`,
+      [feedId, at(clock()), trouble],
+    )
+    await tellTime(pool, [feed.personId])
+  }
   try {
     const fetched = await fetchFeedText(feed.address, feed, allowed)
-    got = fetched
-    if (fetched.text !== null) spans = spansOf(fetched.text, feed.zone, clock())
+    // Nothing new: what was read before is as fresh as now.
+    if (fetched.bytes === null) return await fail(null)
+    const { bytes, charset, etag, lastModified } = fetched
+    const { personId, zone } = feed
+    const input: KeepInput = { feedId, personId, zone, bytes, charset, etag, lastModified, now: clock() }
+    const { trouble } = await threads.run<KeepInput, { trouble: string | null }>('readFeed', input, {
+      signal: AbortSignal.timeout(MOST_READ_MS),
+      transfer: [bytes.buffer],
+    })
+    if (trouble !== null) await fail(trouble)
   } catch (error) {
-    if (!(error instanceof FeedTrouble)) throw error
-    trouble = error.message
+    if (error instanceof ThreadEnded) await fail('It takes too much time or room to read.')
+    else if (error instanceof FeedTrouble) await fail(error.message)
+    else throw error
   }
-  const now = clock()
-  await transaction(pool, async (sql) => {
-    await sql.query(
-      `update feed set tried_at = $2, next_at = $3, trouble = $4, etag = $5, last_modified = $6,
-              read_at = case when $4::text is null then $2 else read_at end where id = $1`,
-      [
-        feedId,
-        at(now),
-        at(now + feed.everyMinutes * MINUTE),
-        trouble,
-        trouble ? feed.etag : got.etag,
-        trouble ? feed.lastModified : got.lastModified,
-      ],
-    )
-    if (spans) await replaceSpans(sql, feedId, spans)
-    await tellTime(sql, [feed.personId])
-  })
-}
-
-const replaceSpans = async (sql: Sql, feedId: string, spans: readonly Read[]): Promise<void> => {
-  await sql.query('delete from feed_span where feed_id = $1', [feedId])
-  await sql.query(
-    `insert into feed_span (feed_id, span, state, title, place)
-     select $1, tstzrange(s, e), st, t, p
-       from unnest($2::timestamptz[], $3::timestamptz[], $4::text[], $5::text[], $6::text[]) d(s, e, st, t, p)`,
-    [
-      feedId,
-      spans.map((span) => at(span.start)),
-      spans.map((span) => at(span.end)),
-      spans.map((span) => span.state),
-      spans.map((span) => span.title),
-      spans.map((span) => span.place),
-    ],
-  )
 }
 
 const TASK = 'read-feed'
@@ -144,11 +88,16 @@ export const planFeeds = async ({ pool, clock }: Reading): Promise<void> => {
   const due = await pool.query<{ id: string }>('select id from feed where next_at <= $1 limit 500', [
     at(clock()),
   ])
-  for (const { id } of due.rows) await addJob(pool, TASK, { feedId: id }, `feed:${id}`)
+  await addJobs(
+    pool,
+    TASK,
+    due.rows.map(({ id }) => ({ payload: { feedId: id }, key: `feed:${id}` })),
+  )
 }
 
 const FEED = `id, name, address, every_minutes as "everyMinutes", read_at as "readAt", tried_at as "triedAt", trouble,
-  (select count(*) from feed_span s where s.feed_id = feed.id)::integer as dates`
+  (select count(*) from feed_span s where s.feed_id = feed.id)::integer as dates, unread,
+  unread_count as "unreadCount"`
 
 type FeedOnPaper = Omit<Feed, 'readAt' | 'triedAt'> & { readAt: Date | null; triedAt: Date | null }
 
@@ -159,8 +108,8 @@ const onWire = (row: FeedOnPaper): Feed => ({
 })
 
 export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<string>): void => {
-  const { pool, clock } = deps
-  const reading = { pool, clock, allowed }
+  const { pool, clock, threads } = deps
+  const reading = { pool, clock, threads, allowed }
 
   const one = async (feedId: string, personId: string): Promise<Feed> => {
     const rows = await pool.query<FeedOnPaper>(`select ${FEED} from feed where id = $1 and person_id = $2`, [
@@ -242,7 +191,7 @@ export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<stri
       id: string
       start: number
       end: number
-      state: SpanState
+      state: SpanState | 'unknown'
       title: string
       place: string
     }>(
@@ -257,18 +206,28 @@ export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<stri
       [asker.id, ids],
     )
     return {
-      feeds: known.rows.map(({ id }) => ({
-        id,
-        spans: rows.rows
-          .filter((row) => row.id === id)
-          .map((row) => ({
-            start: at(row.start),
-            end: at(row.end),
-            state: row.state,
-            ...(row.title ? { title: row.title } : {}),
-            ...(row.place ? { place: row.place } : {}),
-          })),
-      })),
+      feeds: known.rows.map(({ id }) => {
+        const own = rows.rows.filter((row) => row.id === id)
+        return {
+          id,
+          spans: own.flatMap(({ start, end, state, title, place }) =>
+            state === 'unknown'
+              ? []
+              : [
+                  {
+                    start: at(start),
+                    end: at(end),
+                    state,
+                    ...(title ? { title } : {}),
+                    ...(place ? { place } : {}),
+                  },
+                ],
+          ),
+          unknown: own
+            .filter((row) => row.state === 'unknown')
+            .map((row) => ({ start: at(row.start), end: at(row.end) })),
+        }
+      }),
     }
   })
 }

@@ -1,29 +1,49 @@
 import type { Answer } from '@marmot/core/sharing'
+import { HOUR } from '@marmot/core/time'
 import { noteChange } from '../entries/index.ts'
-import { readMeetings, setAnswer } from '../meetings/index.ts'
-import { addAnswerNotice } from '../notices/index.ts'
+import { readMeetings, setAnswer, setAnswerOn, type WholeMeeting } from '../meetings/index.ts'
+import { addAnswerNotice, answersSince } from '../notices/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { tellMeeting, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { lockMeeting } from './store.ts'
 
 /** Who answers: a person by their own id, or a participant by theirs (a guest's link, a mail). */
-export type Answering = { entryId: string } & (
+export type Answering = {
+  entryId: string /** The one date of a series that it is for; all without. */
+  recurrence?: string | null
+} & (
   | { personId: string /** A stand-in who answers for them. */; actorId?: string }
   | { participantId: string }
 )
 
+/** Nobody changes their mind more often; whoever does is a program. */
+const MOST_AN_HOUR = 20
+
+/** The date an answer is for, when it is for one; null for all of them, and for a single meeting. Throws when there is none such. */
+const dateOf = (meeting: WholeMeeting, recurrence: string | null | undefined): string | null => {
+  if (!recurrence || !meeting.repeats) return null
+  if (meeting.recurrence !== recurrence || meeting.cancelledDates.includes(recurrence))
+    throw new ProblemError(
+      409,
+      'no-such-date',
+      `"${meeting.title}" has no such date any more. Nothing was answered.`,
+    )
+  return recurrence
+}
+
 /**
- * Keeps an answer, however it came, and tells the organizer. The same answer again changes nothing and tells nobody.
+ * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer again changes nothing
+ * and tells nobody. `stamp` is when it was given, by the giver's clock.
  */
 export const answerInvitation = async (
   sql: Sql,
   who: Answering,
-  given: { answer: Answer; message: string },
+  given: { answer: Answer; message: string; stamp?: number | null },
   now: number,
 ): Promise<void> => {
   await lockMeeting(sql, who.entryId)
-  const [meeting] = await readMeetings(sql, [who.entryId], now)
+  const [meeting] = await readMeetings(sql, [who.entryId], now, who.recurrence ?? null)
   const participant = meeting?.participants.find((one) =>
     'personId' in who ? one.personId === who.personId : one.id === who.participantId,
   )
@@ -36,9 +56,25 @@ export const answerInvitation = async (
       'cancelled',
       `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`,
     )
-  if (participant.answer === given.answer && participant.message === given.message) return
+  const recurrence = dateOf(meeting, who.recurrence)
+  // For all dates the same answer may still change a date that had another.
+  if (
+    (recurrence !== null || !meeting.repeats) &&
+    participant.answer === given.answer &&
+    participant.message === given.message
+  )
+    return
+  if ((await answersSince(sql, participant.id, now - HOUR)) >= MOST_AN_HOUR)
+    throw new ProblemError(
+      429,
+      'too-many-answers',
+      'This was answered too often just now. Try again in an hour.',
+    )
   const actorId = 'actorId' in who && who.actorId !== participant.personId ? (who.actorId ?? null) : null
-  await setAnswer(sql, participant.id, given.answer, given.message, actorId, now)
+  const { answer, message } = given
+  const kept = { answer, message, answeredBy: actorId, stamp: given.stamp ?? now, now }
+  if (recurrence === null) await setAnswer(sql, participant.id, kept)
+  else await setAnswerOn(sql, participant.id, who.entryId, recurrence, kept)
   if (actorId && participant.personId)
     await noteChange(
       sql,
@@ -52,6 +88,7 @@ export const answerInvitation = async (
       organizerId: meeting.organizerId,
       participantId: participant.id,
       answer: given.answer,
+      recurrence,
     },
     now,
   )

@@ -1,11 +1,14 @@
-import { BadReply, readReply, replyRefusal } from '@marmot/core/invitations'
-import { simpleParser } from 'mailparser'
+import { decodeCalendar } from '@marmot/core/feeds'
+import { BadReply, dateAnswered, type Reply, readReplies, replyRefusal } from '@marmot/core/invitations'
+import { wallText } from '@marmot/core/time'
+import { type ParsedMail, simpleParser } from 'mailparser'
 import type pg from 'pg'
 import type { Logger } from 'pino'
 import { SMTPServer } from 'smtp-server'
-import { readMeetings } from '../meetings/index.ts'
+import { z } from 'zod'
+import { answeredAt, readMeetings } from '../meetings/index.ts'
 import type { Clock } from '../platform/clock.ts'
-import { transaction } from '../platform/database.ts'
+import { type Sql, transaction } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { answerInvitation } from './answers.ts'
 import { lockMeetingByUid } from './store.ts'
@@ -17,37 +20,53 @@ const REFUSALS = {
   'not-invited': 'This address was not invited to the meeting, so its answer was not kept.',
   cancelled: 'This meeting was cancelled. There is nothing to answer.',
   'older-invitation': 'This answers an older invitation; a newer one is on its way.',
+  'older-answer': 'A newer answer of yours came before this one, and stands.',
 } as const
 
-/** Takes over the answer in a mail (RFC 6047). Throws `ProblemError` or `BadReply`, and then nothing has changed. */
+const structured = z.object({ params: z.record(z.string(), z.string().optional()) })
+const CALENDAR_TYPES = new Set(['text/calendar', 'application/ics'])
+
+/** The calendar part of a mail as text, and the METHOD that its header names (RFC 6047 section 2.4). */
+const calendarPart = (mail: ParsedMail): { text: string; method: string | null } | null => {
+  const part = mail.attachments.find((attachment) => CALENDAR_TYPES.has(attachment.contentType))
+  if (!part) return null
+  const read = structured.safeParse(part.headers.get('content-type'))
+  const { charset = null, method = null } = read.success ? read.data.params : {}
+  return { text: decodeCalendar(part.content, charset), method }
+}
+
+/**
+ * Takes over the answers in a mail (RFC 6047), to one date of a series or to all: all of them or none. Throws
+ * `ProblemError` or `BadReply`, and then nothing has changed.
+ */
 export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promise<void> => {
   const mail = await simpleParser(raw)
-  const part = mail.attachments.find((attachment) => attachment.contentType === 'text/calendar')
+  const part = calendarPart(mail)
   if (!part) throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
-  const reply = readReply(part.content.toString('utf8'))
-  const from = mail.from?.value[0]?.address?.toLowerCase()
-  if (from !== reply.address)
-    throw new ProblemError(
-      422,
-      'not-from-them',
-      `This answer speaks for ${reply.address} but was sent by somebody else.`,
-    )
+  const from = mail.from?.value[0]?.address?.toLowerCase() ?? ''
+  const replies = readReplies(part.text, from, part.method, 'UTC')
   await transaction(pool, async (sql) => {
-    const entryId = await lockMeetingByUid(sql, reply.uid)
-    const [meeting] = entryId ? await readMeetings(sql, [entryId], clock()) : []
-    const known = meeting ? { ...meeting, addresses: meeting.participants.map((one) => one.address) } : null
-    const refusal = replyRefusal(reply, known)
-    if (refusal) throw new ProblemError(422, refusal, REFUSALS[refusal])
-    const participant = meeting?.participants.find((one) => one.address === reply.address)
-    if (!meeting || !participant) return
-    const message = reply.message.slice(0, 2000)
-    await answerInvitation(
-      sql,
-      { entryId: meeting.entryId, participantId: participant.id },
-      { ...reply, message },
-      clock(),
-    )
+    for (const reply of replies) await takeOne(sql, reply, clock())
   })
+}
+
+const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
+  const entryId = await lockMeetingByUid(sql, reply.uid)
+  const [meeting] = entryId ? await readMeetings(sql, [entryId], now) : []
+  const known = meeting ? { ...meeting, addresses: meeting.participants.map((one) => one.address) } : null
+  const participant = meeting?.participants.find((one) => one.address === reply.address)
+  const recurrence = meeting?.repeats && reply.date ? wallText(dateAnswered(reply.date, meeting.zone)) : null
+  const answered =
+    meeting && participant ? await answeredAt(sql, participant.id, meeting.entryId, recurrence) : null
+  const refusal = replyRefusal(reply, known, answered)
+  if (refusal) throw new ProblemError(422, refusal, REFUSALS[refusal])
+  if (!meeting || !participant) return
+  await answerInvitation(
+    sql,
+    { entryId: meeting.entryId, participantId: participant.id, recurrence },
+    { answer: reply.answer, message: reply.message.slice(0, 2000), stamp: reply.stamp },
+    now,
+  )
 }
 
 /**

@@ -1,1 +1,12 @@
-export { idsOrganized, idsToAnswer, meetingFor, readMeetings, setAnswer, type WholeMeeting } from './store.ts'
+export {
+  answeredAt,
+  comingDates,
+  idsOrganized,
+  idsToAnswer,
+  meetingFor,
+  readMeetings,
+  repeatsInWords,
+  setAnswer,
+  setAnswerOn,
+  type WholeMeeting,
+} from './store.ts'

@@ -64,9 +64,7 @@ const laneOf = async (
   from = '2026-12-03T00:00:00Z',
   to = '2026-12-04T00:00:00Z',
 ) => {
-  const answer = await viewer.get<{ people: PersonTime[] }>(
-    `/api/availability?people=${personId}&from=${from}&to=${to}`,
-  )
+  const answer = await viewer.timeOf<{ people: PersonTime[] }>([personId], `from=${from}&to=${to}`)
   return answer.body.people[0]?.spans ?? []
 }
 
@@ -183,6 +181,20 @@ describe('what is offered in place of a taken room', () => {
       required: true,
     }))
     expect(await free({ guests })).toEqual(['Col', 'Firn', 'Névé Hall'])
+  })
+})
+
+describe('what is offered in place of a piece of equipment', () => {
+  it('is another one like it', async () => {
+    const drones = await marmot.pool.query<{ id: string; name: string }>(
+      "select id, name from resource where name like 'Thermal drone%' order by name",
+    )
+    const [first, second] = drones.rows
+    const starts = '2026-12-18T19:00'
+    await invite({ title: 'Has the drone', starts, places: [first?.id] })
+    const answer = problemOf(await send({ starts, places: [first?.id] }))
+    expect(answer).toMatchObject({ status: 409, code: 'place-taken' })
+    expect(answer.detail).toContain(`Free then: ${second?.name}`)
   })
 })
 

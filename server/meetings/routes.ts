@@ -1,5 +1,5 @@
+import { randomUUID } from 'node:crypto'
 import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
-import type { Span } from '@marmot/core/availability'
 import { noteOfText } from '@marmot/core/entries'
 import { seriesRule, seriesWalls } from '@marmot/core/openings'
 import { DAY, dayOf, shortDay, wallFromText, wallText } from '@marmot/core/time'
@@ -12,6 +12,7 @@ import {
   replaceOverrides,
   standingIn,
   timeOrProblem,
+  writeFirstDates,
   writeOccurrences,
 } from '../entries/index.ts'
 import { addMessages, answerInvitation } from '../invitations/index.ts'
@@ -19,26 +20,28 @@ import { addNotices } from '../notices/index.ts'
 import { dropHold } from '../openings/index.ts'
 import { peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
-import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
-import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
+import { isRefusedBy, type Sql, together, transaction } from '../platform/database.ts'
+import { meetingChanged, reservationsChanged, tell, tellMeeting, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import {
+  findPlaces,
   NO_DOUBLE,
   PlaceRefused,
   releaseOfEntry,
   takePlaces,
+  type WantedDate,
   withAlternatives,
 } from '../reservations/index.ts'
 import {
   type Invited,
   insertParticipants,
   markCancelled,
+  markDateCancelled,
   meetingFor,
   noteSeen,
   peopleByAddress,
   readMeetings,
-  setPlaceWords,
   takesPart,
 } from './store.ts'
 
@@ -49,10 +52,16 @@ interface Chosen {
 
 /** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
 const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Promise<Invited[]> => {
-  const known = await peopleByIds(
-    sql,
-    chosen.people.map((person) => person.id),
-  )
+  const [known, colleagues] = await together([
+    peopleByIds(
+      sql,
+      chosen.people.map((person) => person.id),
+    ),
+    peopleByAddress(
+      sql,
+      chosen.guests.map((guest) => guest.address),
+    ),
+  ])
   const missing = chosen.people.findIndex((person) => !known.some((one) => one.id === person.id))
   if (missing >= 0)
     throw new ProblemError(
@@ -63,10 +72,6 @@ const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Prom
         fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
       },
     )
-  const colleagues = await peopleByAddress(
-    sql,
-    chosen.guests.map((guest) => guest.address),
-  )
   const invited = new Map<string, Invited>()
   for (const { id, required } of chosen.people)
     if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', required })
@@ -96,11 +101,8 @@ const SAME = {
 type Body = z.infer<(typeof sendMeeting)['body']>
 
 /** One date to make: its place in the series, when it is, and the places it takes. */
-interface DateToMake {
-  readonly recurrence: string
+interface DateToMake extends WantedDate {
   readonly starts: string
-  readonly places: readonly string[]
-  readonly span: Span
   readonly changed: boolean
 }
 
@@ -110,7 +112,13 @@ const datesOf = (body: Body, now: number): DateToMake[] => {
     const change = body.series?.changes.find((each) => each.recurrence === recurrence)
     const starts = change?.starts ?? recurrence
     const span = timeOrProblem({ ...body, starts })
-    return { recurrence, starts, span, places: change?.places ?? body.places, changed: change !== undefined }
+    return {
+      recurrence,
+      starts,
+      span,
+      placeIds: change?.places ?? body.places,
+      changed: change !== undefined,
+    }
   }
   if (!body.series) return [dateAt(body.starts)]
   const walls = seriesWalls(body.series.rule, wallFromText(body.starts) ?? 0).map(wallText)
@@ -145,87 +153,85 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
 
   mount(sendMeeting, async ({ body, asker, context }) => {
     timeOrProblem(body)
-    const dates = datesOf(body, clock())
+    const now = clock()
+    const dates = datesOf(body, now)
     const [first] = dates
     if (!first) throw new Error('a meeting has a date')
-    // Which date's places are being taken, for saying what else is free when one is refused.
-    let at = first
-    if (dates.some((date) => date.span.end <= clock()))
+    if (dates.some((date) => date.span.end <= now))
       throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
         fields: [{ path: 'starts', message: 'is in the past' }],
       })
     const ownerId = body.of ?? asker.id
     const actorId = ownerId === asker.id ? null : asker.id
     try {
-      return await transaction(pool, (sql) =>
-        once(sql, clock, { asker, context, body }, async () => {
-          await standingIn(sql, asker.id, ownerId, clock())
-          const invited = await whomToInvite(sql, body, ownerId)
-          const entryId = await insertEntry(
-            sql,
-            ownerId,
-            {
+      return await transaction(
+        pool,
+        (sql) =>
+          once(sql, clock, { asker, context, body }, async () => {
+            await standingIn(sql, asker.id, ownerId, now)
+            const invited = await whomToInvite(sql, body, ownerId)
+            const held = body.hold ? await dropHold(sql, body.hold, asker.id) : []
+            const wanted = { dates, askerId: ownerId, viewerId: asker.id }
+            const places = await findPlaces(sql, wanted, now)
+            const wordsOf = (ids: readonly string[]) =>
+              placeWords(ids.flatMap((id) => places.find((place) => place.id === id) ?? []))
+            const entryId = randomUUID()
+            const entry = {
               ...body,
               note: cleanNote(noteOfText(body.note)),
               allDay: false,
               rule: body.series ? seriesRule(body.series.rule, dayOf(wallFromText(body.starts) ?? 0)) : null,
               added: [],
               excepted: [],
-              place: '',
-              shows: 'busy',
+              place: wordsOf(body.places),
+              shows: 'busy' as const,
               private: false,
-            },
-            clock(),
-          )
-          await insertParticipants(sql, entryId, invited)
-          const held = body.hold ? await dropHold(sql, body.hold, asker.id) : []
-          const taken = new Map<string, { id: string; name: string; site: string }>()
-          const wordsOf = (date: DateToMake) => placeWords(date.places.flatMap((id) => taken.get(id) ?? []))
-          for (const date of dates) {
-            at = date
-            const { places: placeIds, span, recurrence } = date
-            for (const place of await takePlaces(
-              sql,
-              { placeIds, entryId, askerId: ownerId, span, recurrence },
-              clock(),
-            ))
-              taken.set(place.id, place)
-          }
-          await setPlaceWords(sql, entryId, wordsOf({ ...first, places: body.places }))
-          await replaceOverrides(
-            sql,
-            entryId,
-            dates
+            }
+            const overrides = dates
               .filter((date) => date.changed)
               .map((date) => ({
                 ...SAME,
                 recurrence: date.recurrence,
                 starts: date.starts === date.recurrence ? null : date.starts,
-                place: date.places.join() === body.places.join() ? null : wordsOf(date),
-              })),
-          )
-          await writeOccurrences(sql, entryId, clock())
-          await addMessages(sql, entryId, 'REQUEST', clock(), actorId)
-          await addNotices(sql, entryId, 'invited', clock(), actorId)
-          if (actorId)
-            await noteChange(sql, { ownerId, actorId, kind: 'sent', title: body.title, entries: [] }, clock())
-          const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
-          await tellTime(sql, people)
-          await tellMeeting(sql, entryId, people)
-          await tellReservations(sql, [...taken.keys(), ...held])
-          const start = timeOrProblem({ ...body, starts: first.starts })
-          return {
-            entryId,
-            start: new Date(start.start).toISOString(),
-            end: new Date(start.end).toISOString(),
-            invited: invited.length,
-            moved: start.fit === 'gap',
-          }
-        }),
+                place: date.placeIds.join() === body.places.join() ? null : wordsOf(date.placeIds),
+              }))
+            const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
+            await together([
+              insertEntry(sql, ownerId, entry, now, entryId),
+              insertParticipants(sql, entryId, invited),
+              takePlaces(sql, wanted, entryId),
+              overrides.length ? replaceOverrides(sql, entryId, overrides) : Promise.resolve(),
+              writeFirstDates(sql, entryId, entry, overrides, now),
+              addMessages(sql, entryId, 'REQUEST', now, actorId),
+              addNotices(sql, entryId, 'invited', now, actorId),
+              tell(sql, [
+                ...timeChanged(people),
+                ...meetingChanged(entryId, people),
+                ...reservationsChanged([...places.map((place) => place.id), ...held]),
+              ]),
+            ])
+            if (actorId)
+              await noteChange(sql, { ownerId, actorId, kind: 'sent', title: body.title, entries: [] }, now)
+            const start = timeOrProblem({ ...body, starts: first.starts })
+            return {
+              entryId,
+              start: new Date(start.start).toISOString(),
+              end: new Date(start.end).toISOString(),
+              invited: invited.length,
+              moved: start.fit === 'gap',
+            }
+          }),
+        { onePlan: true },
       )
     } catch (error) {
       const refused = isRefusedBy(error, NO_DOUBLE)
-        ? new PlaceRefused('place-taken', 'A place was taken a moment ago.', at.places[0] ?? '', null)
+        ? new PlaceRefused(
+            'place-taken',
+            'A place was taken a moment ago.',
+            first.placeIds[0] ?? '',
+            null,
+            first,
+          )
         : error
       if (!(refused instanceof PlaceRefused)) throw error
       const people = await peopleByIds(pool, [asker.id, ...body.people.map((person) => person.id)])
@@ -234,23 +240,24 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
       const seatsAt = (siteId: string) =>
         people.filter((person) => person.siteId === siteId).length +
         (siteId === home ? body.guests.length : 0)
-      const asked = { askerId: asker.id, span: at.span, seatsAt, notThese: at.places }
+      const { code, detail, placeId, holder, date } = refused
       const dated = body.series
         ? new PlaceRefused(
-            refused.code,
-            `On ${shortDay(dayOf(wallFromText(at.starts) ?? 0))}: ${refused.detail}`,
-            refused.placeId,
-            refused.holder,
+            code,
+            `On ${shortDay(dayOf(wallFromText(date.recurrence) ?? 0))}: ${detail}`,
+            placeId,
+            holder,
+            date,
           )
         : refused
-      throw await withAlternatives(pool, dated, asked, clock())
+      throw await withAlternatives(pool, dated, { askerId: asker.id, seatsAt }, now)
     }
   })
 
   mount(readMeeting, async ({ params, query, asker }) => {
     if (!(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
     const seen = await noteSeen(pool, params.entryId, asker.id, clock())
-    const [meeting] = await readMeetings(pool, [params.entryId], clock(), query.recurrence)
+    const [meeting] = await readMeetings(pool, [params.entryId], clock(), query.recurrence ?? null)
     if (!meeting) throw notFound('meeting')
     if (seen) await tellMeeting(pool, params.entryId, [meeting.organizerId])
     return meetingFor(meeting, asker.id)
@@ -260,35 +267,50 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
     transaction(pool, async (sql) => {
       const personId = body.of ?? asker.id
       await standingIn(sql, asker.id, personId, clock())
-      const who = { entryId: params.entryId, personId, actorId: asker.id }
+      const { recurrence } = body
+      const who = { entryId: params.entryId, personId, actorId: asker.id, recurrence }
       // A stand-in answers what they may see, like everything else they do.
-      if (personId !== asker.id && !(await maySee(sql, params.entryId, personId, asker.id, clock())))
+      if (
+        personId !== asker.id &&
+        !(await maySee(sql, params.entryId, recurrence ?? null, personId, asker.id, clock()))
+      )
         throw notFound('invitation')
       await answerInvitation(sql, who, body, clock())
       return { answer: body.answer }
     }),
   )
 
-  mount(cancelMeeting, async ({ params, asker }) =>
+  mount(cancelMeeting, async ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
-      const [meeting] = await readMeetings(sql, [params.entryId], clock())
+      const { entryId } = params
+      const [meeting] = await readMeetings(sql, [entryId], clock(), body.recurrence ?? null)
       if (!meeting) throw notFound('meeting of yours')
       await standingIn(sql, asker.id, meeting.organizerId, clock()).catch(() => {
         throw notFound('meeting of yours')
       })
-      const actorId = meeting.organizerId === asker.id ? null : asker.id
-      const told = meeting.participants.filter((participant) => !participant.organizer)
-      if (!(await markCancelled(sql, params.entryId, meeting.organizerId, clock())))
-        return { told: told.length }
-      const freed = await releaseOfEntry(sql, params.entryId)
-      await addMessages(sql, params.entryId, 'CANCEL', clock(), actorId)
-      await addNotices(sql, params.entryId, 'cancelled', clock(), actorId)
-      await writeOccurrences(sql, params.entryId, clock())
+      const date = meeting.repeats ? (body.recurrence ?? null) : null
+      const { organizerId: ownerId, title } = meeting
+      const actorId = ownerId === asker.id ? null : asker.id
+      const told = meeting.participants.filter((participant) => !participant.organizer).length
+      const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
+      if (!isDate) throw notFound('date of this series')
+      const changed =
+        date === null
+          ? await markCancelled(sql, entryId, ownerId, clock())
+          : !meeting.cancelled && (await markDateCancelled(sql, entryId, date))
+      if (!changed) return { told }
+      const freed = await releaseOfEntry(sql, entryId, date)
+      await addMessages(sql, entryId, 'CANCEL', clock(), actorId, date)
+      await addNotices(sql, entryId, 'cancelled', clock(), actorId, date)
+      await writeOccurrences(sql, entryId, clock())
+      if (actorId) await noteChange(sql, { ownerId, actorId, kind: 'cancelled', title, entries: [] }, clock())
       const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
-      await tellTime(sql, people)
-      await tellMeeting(sql, params.entryId, people)
-      await tellReservations(sql, freed)
-      return { told: told.length }
+      await tell(sql, [
+        ...timeChanged(people),
+        ...meetingChanged(entryId, people),
+        ...reservationsChanged(freed),
+      ])
+      return { told }
     }),
   )
 }

@@ -1,2 +1,2 @@
 export { remind, reminderTasks, tidyReminders } from './reminders.ts'
-export { addActNotice, addAnswerNotice, addNotices, addSharedNotices } from './store.ts'
+export { addActNotice, addAnswerNotice, addNotices, addSharedNotices, answersSince } from './store.ts'

@@ -1,10 +1,11 @@
 import { dismissReminder, listReminders, type Reminder, snoozeReminder } from '@marmot/contract/reminders'
+import { oneLine } from '@marmot/core/text'
 import { HOUR, lengthInWords, MINUTE, spanInWords, zoneTable } from '@marmot/core/time'
 import type { Transporter } from 'nodemailer'
 import type pg from 'pg'
 import type { Clock } from '../platform/clock.ts'
 import { at, endMs, msSql, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
-import { addJob } from '../platform/jobs.ts'
+import { addJobs } from '../platform/jobs.ts'
 import { tellReminders } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import type { Routes } from '../platform/router.ts'
@@ -32,21 +33,20 @@ export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
     )
     const since = Math.max(row.rows[0]?.value ?? now, now - LONGEST_GAP)
     if (since >= now) return 0
-    const lengths = await sql.query<{ minutes: number }>(
-      `select distinct unnest(reminders) as minutes from person
-       union select distinct unnest(reminders) from participant where reminders is not null`,
+    // One look into the index of starts for each length of time that anybody is ever reminded before.
+    await sql.query(
+      `insert into reminder (occurrence_id, participant_id, person_id, due_at, next_at)
+       select a.occurrence_id, a.participant_id, a.person_id, lower(a.span) - l.ahead, $2
+         from (select minutes, minutes * interval '1 minute' as ahead from reminder_length) l
+         cross join lateral (
+           select x.* from attendance x
+            where lower(x.span) > $1::timestamptz + l.ahead and lower(x.span) <= $2::timestamptz + l.ahead
+              and lower(x.span) > $2::timestamptz - $3::interval and x.answer not in ${NOT_COMING}) a
+         join participant p on p.id = a.participant_id join person w on w.id = a.person_id
+        where l.minutes = any(coalesce(p.reminders, w.reminders))
+       on conflict do nothing`,
+      [at(since), at(now), `${TOO_LATE / MINUTE} minutes`],
     )
-    for (const { minutes } of lengths.rows)
-      await sql.query(
-        `insert into reminder (occurrence_id, participant_id, person_id, due_at, next_at)
-         select a.occurrence_id, a.participant_id, a.person_id, lower(a.span) - $3::interval, $2
-           from attendance a join participant p on p.id = a.participant_id join person w on w.id = a.person_id
-          where lower(a.span) > $1::timestamptz + $3::interval and lower(a.span) <= $2::timestamptz + $3::interval
-            and lower(a.span) > $2::timestamptz - $5::interval
-            and a.answer not in ${NOT_COMING} and $4 = any(coalesce(p.reminders, w.reminders))
-         on conflict do nothing`,
-        [at(since), at(now), `${minutes} minutes`, minutes, `${TOO_LATE / MINUTE} minutes`],
-      )
     const told = await sql.query<{ id: string; person_id: string; by_mail: boolean }>(
       `update reminder r set told_at = $1 from person w
         where w.id = r.person_id and r.told_at is null and r.dismissed_at is null and r.next_at <= $1
@@ -55,8 +55,13 @@ export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
        returning r.id, r.person_id, w.reminds_by_mail as by_mail`,
       [at(now)],
     )
-    for (const { id, by_mail } of told.rows)
-      if (by_mail) await addJob(sql, TASK, { reminderId: id }, `reminder:${id}:${now}`)
+    await addJobs(
+      sql,
+      TASK,
+      told.rows.flatMap(({ id, by_mail }) =>
+        by_mail ? [{ payload: { reminderId: id }, key: `reminder:${id}:${now}` }] : [],
+      ),
+    )
     await tellReminders(
       sql,
       told.rows.map((one) => one.person_id),
@@ -147,10 +152,12 @@ interface Post {
   readonly clock: Clock
   readonly transport: Pick<Transporter, 'sendMail'>
   readonly url: string
+  /** The address of Marmot's own that reminders come from. */
+  readonly from: string
 }
 
 /** The jobs of this domain. A reminder that became moot before its mail left is not sent. */
-export const reminderTasks = ({ pool, clock, transport, url }: Post) => ({
+export const reminderTasks = ({ pool, clock, transport, url, from }: Post) => ({
   [TASK]: async (payload: unknown) => {
     if (!payload || typeof payload !== 'object' || !('reminderId' in payload)) return
     const rows = await standing(pool, 'r.id = $1', [String(payload.reminderId)])
@@ -159,10 +166,10 @@ export const reminderTasks = ({ pool, clock, transport, url }: Post) => ({
     if (!one || one.end <= now) return
     const minutes = Math.round((one.start - now) / MINUTE)
     const when = minutes > 0 ? `In ${lengthInWords(minutes)}` : 'Now'
-    const title = one.title || 'an entry'
+    const title = oneLine(one.title) || 'an entry'
     await transport.sendMail({
-      messageId: `<reminder-${one.id}-${one.nextAt}@marmot.corrie.example>`,
-      from: { name: 'Marmot', address: 'marmot@corrie.example' },
+      messageId: `<reminder-${one.id}-${one.nextAt}@${from.split('@').pop()}>`,
+      from: { name: 'Marmot', address: from },
       to: { name: one.name, address: one.address },
       subject: `${when}: ${title}`,
       text: `${title}\n${spanInWords(one.start, one.end, zoneTable(one.zone), now)}\n${one.place ? `${one.place}\n` : ''}\n${url}/time\n`,

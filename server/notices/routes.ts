@@ -19,7 +19,14 @@ export const noticesRoutes = ({ mount, deps }: Routes): void => {
     )
     const inOrder = (ids: string[]) =>
       ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
-    const ahead = await ownOccurrences(pool, asker.id, now, now + 3 * DAY, { level: OWN_LEVEL, owns: true })
+    const ahead = await ownOccurrences(
+      pool,
+      asker.id,
+      now,
+      now + 3 * DAY,
+      { level: OWN_LEVEL, owns: true },
+      now,
+    )
     return {
       toAnswer: inOrder(toAnswer),
       organized: inOrder(organized),

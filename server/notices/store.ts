@@ -1,33 +1,53 @@
 import type { Notice } from '@marmot/contract/notices'
-import { at, type Sql } from '../platform/database.ts'
+import { at, type Sql, wallSql } from '../platform/database.ts'
 
-/** Writes a notice for everybody who was invited: that they were, or that it was cancelled, and by whose stand-in. */
+/**
+ * Writes a notice for everybody who was invited: that they were, or that it was cancelled, and by whose stand-in. Of a
+ * series, about one date where it is named.
+ */
 export const addNotices = async (
   sql: Sql,
   entryId: string,
   kind: 'invited' | 'cancelled',
   now: number,
   actorId: string | null = null,
+  recurrence: string | null = null,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, at, actor_id)
-     select person_id, $2, entry_id, $3, $4 from participant
+    `insert into notice (person_id, kind, entry_id, at, actor_id, recurrence)
+     select person_id, $2, entry_id, $3, $4, $5 from participant
       where entry_id = $1 and person_id is not null and not organizer and person_id is distinct from $4`,
-    [entryId, kind, at(now), actorId],
+    [entryId, kind, at(now), actorId, recurrence],
   )
 }
 
 /** Tells the organizer that somebody answered. */
 export const addAnswerNotice = async (
   sql: Sql,
-  notice: { entryId: string; organizerId: string; participantId: string; answer: string },
+  notice: {
+    entryId: string
+    organizerId: string
+    participantId: string
+    answer: string
+    recurrence: string | null
+  },
   now: number,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, participant_id, answer, at) values ($1, 'answered', $2, $3, $4, $5)`,
-    [notice.organizerId, notice.entryId, notice.participantId, notice.answer, at(now)],
+    `insert into notice (person_id, kind, entry_id, participant_id, answer, at, recurrence)
+     values ($1, 'answered', $2, $3, $4, $5, $6)`,
+    [notice.organizerId, notice.entryId, notice.participantId, notice.answer, at(now), notice.recurrence],
   )
 }
+
+/** How often somebody has answered since an instant. */
+export const answersSince = async (sql: Sql, participantId: string, since: number): Promise<number> =>
+  (
+    await sql.query<{ n: number }>(
+      "select count(*) as n from notice where participant_id = $1 and kind = 'answered' and at > $2",
+      [participantId, at(since)],
+    )
+  ).rows[0]?.n ?? 0
 
 /** Tells an owner that somebody did something for them; the change says what. */
 export const addActNotice = async (
@@ -63,11 +83,14 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, e.title, '') as title, n.answer, n.at,
             case n.kind when 'answered' then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
                  when 'acted' then a.name when 'shared' then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
-            case n.kind when 'answered' then p.message when 'acted' then c.kind else n.words end as message
+            case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
+              as message, ${wallSql('n.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id
        left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
        left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
+       left join occurrence o2 on o2.entry_id = n.entry_id and o2.recurrence = n.recurrence
+       left join attendance d on d.occurrence_id = o2.id and d.participant_id = n.participant_id
       where n.person_id = $1 order by n.at desc limit 12`,
     [personId],
   )

@@ -1,10 +1,10 @@
 import type { Span } from '@marmot/core/availability'
-import { insertEntry, writeOccurrences } from '../entries/index.ts'
-import { at, endMs, msSql, type Sql, startMs, transaction } from '../platform/database.ts'
+import { insertEntry, writeFirstDates } from '../entries/index.ts'
+import { at, endMs, msSql, type Sql, startMs, together, transaction } from '../platform/database.ts'
 import { tellReservations, tellTime } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import type { Deps } from '../platform/router.ts'
-import { releaseOfEntry, takePlaces } from '../reservations/index.ts'
+import { findPlaces, releaseOfEntry, takePlaces } from '../reservations/index.ts'
 
 /** A time of somebody's own, and places, kept until an instant. */
 export interface Hold {
@@ -39,33 +39,34 @@ export const dropHold = async (sql: Sql, holdId: string, askerId: string): Promi
  * a place be taken, the transaction fails and the hold stands as it was. Gives every place concerned.
  */
 export const keepHold = async (sql: Sql, hold: Hold, now: number): Promise<string[]> => {
+  // The same hold twice at once is one after the other: there is no row yet that the second could wait for.
+  await sql.query("select pg_advisory_xact_lock(hashtextextended('hold ' || $1, 0))", [hold.id])
   const before = await dropHold(sql, hold.id, hold.askerId)
+  const { askerId, places: placeIds, span, starts: recurrence } = hold
+  const wanted = { dates: [{ placeIds, span, recurrence }], askerId, viewerId: askerId }
+  await findPlaces(sql, wanted, now)
   const there = await sql.query('select 1 from entry where id = $1', [hold.id])
   if (there.rowCount) throw notFound('hold of yours')
-  await insertEntry(
-    sql,
-    hold.askerId,
-    {
-      title: hold.title || 'Held while I decide',
-      starts: hold.starts,
-      minutes: hold.minutes,
-      zone: hold.zone,
-      note: '',
-      place: '',
-      allDay: false,
-      rule: null,
-      added: [],
-      excepted: [],
-      shows: 'held',
-      private: false,
-    },
-    now,
-    hold.id,
-  )
-  await sql.query('update entry set lapses_at = $2 where id = $1', [hold.id, at(hold.until)])
-  await writeOccurrences(sql, hold.id, now)
-  const wanted = { placeIds: hold.places, entryId: hold.id, askerId: hold.askerId, span: hold.span }
-  await takePlaces(sql, { ...wanted, recurrence: hold.starts, lapsesAt: hold.until }, now)
+  const entry = {
+    title: hold.title || 'Held while I decide',
+    starts: hold.starts,
+    minutes: hold.minutes,
+    zone: hold.zone,
+    note: '',
+    place: '',
+    allDay: false,
+    rule: null,
+    added: [],
+    excepted: [],
+    shows: 'held' as const,
+    private: false,
+  }
+  await together([
+    insertEntry(sql, askerId, entry, now, hold.id),
+    sql.query('update entry set lapses_at = $2 where id = $1', [hold.id, at(hold.until)]),
+    writeFirstDates(sql, hold.id, entry, [], now),
+    takePlaces(sql, wanted, hold.id, hold.until),
+  ])
   return [...new Set([...before, ...hold.places])]
 }
 
@@ -83,7 +84,7 @@ export const findHold = async (sql: Sql, holdId: string, askerId: string, now: n
   ).rows[0] ?? null
 
 /** Takes away the holds that lapsed, and says so to whoever looks at those lanes. Every minute. */
-export const letHoldsGo = async ({ pool, clock }: Deps): Promise<void> => {
+export const letHoldsGo = async ({ pool, clock }: Pick<Deps, 'pool' | 'clock'>): Promise<void> => {
   await transaction(pool, async (sql) => {
     const lapsed = await sql.query<{ id: string; owner_id: string }>(
       'select id, owner_id from entry where lapses_at <= $1 for update skip locked',

@@ -14,7 +14,7 @@ import {
   type TestMarmot,
 } from '../testing/marmot.ts'
 import { letHoldsGo } from './holds.ts'
-import { readLanes } from './store.ts'
+import { readBusy, readLanes } from './store.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -190,8 +190,10 @@ describe('the balance of bad hours', () => {
     )
     const read = async (people: string[]) =>
       (
-        await ilse.get<{ people: { personId: string; minutes: number }[] }>(
-          `/api/openings/balance?people=${people.join()}`,
+        await ilse.send<{ people: { personId: string; minutes: number }[] }>(
+          'POST',
+          '/api/openings/balance',
+          { people },
         )
       ).body.people
     const severin = await marmot.personId('Severin Plattner')
@@ -234,9 +236,7 @@ describe('a hold', () => {
   })
   const RANGE = 'from=2026-12-08T00:00:00Z&to=2026-12-09T00:00:00Z'
   const states = async (viewer: Client) => {
-    const time = await viewer.get<{ people: { spans: { state: string }[] }[] }>(
-      `/api/availability?people=${ilse.person.id}&${RANGE}`,
-    )
+    const time = await viewer.timeOf<{ people: { spans: { state: string }[] }[] }>([ilse.person.id], RANGE)
     const reserved = await viewer.get<{ reservations: ReservationOnWire[] }>(`/api/reservations?${RANGE}`)
     const col = await marmot.placeId('Col')
     return [
@@ -293,6 +293,78 @@ describe('a hold', () => {
     await letHoldsGo({ pool: marmot.pool, clock: () => TEST_START })
     expect((await marmot.pool.query('select 1 from entry where id = $1', [id])).rowCount).toBe(0)
     expect((await marmot.pool.query('select 1 from reservation where entry_id = $1', [id])).rowCount).toBe(0)
+  })
+
+  it('put twice at once is one, and no mistake', async () => {
+    for (let round = 0; round < 5; round++) {
+      const id = randomUUID()
+      const given = await body()
+      const answers = await Promise.all([1, 2, 3, 4].map(() => ilse.send('PUT', `/api/holds/${id}`, given)))
+      expect(answers.map((answer) => answer.status)).toEqual([200, 200, 200, 200])
+      expect((await marmot.pool.query('select 1 from occurrence where entry_id = $1', [id])).rowCount).toBe(1)
+      await ilse.send('DELETE', `/api/holds/${id}`)
+    }
+  })
+
+  it('that lapses just while its meeting is sent is in nobody’s way, and no mistake', async () => {
+    for (let round = 0; round < 8; round++) {
+      const id = randomUUID()
+      const given = await body()
+      await ilse.send('PUT', `/api/holds/${id}`, given)
+      const lapsed = new Date(TEST_START - 1000)
+      await marmot.pool.query('update entry set lapses_at = $2 where id = $1', [id, lapsed])
+      await marmot.pool.query('update reservation set lapses_at = $2 where entry_id = $1', [id, lapsed])
+      const { starts, minutes, zone, places } = given
+      const [sent] = await Promise.all([
+        ilse.send<{ entryId: string }>('POST', '/api/meetings', {
+          ...aMeeting(),
+          starts,
+          minutes,
+          zone,
+          places,
+          hold: id,
+        }),
+        letHoldsGo({ pool: marmot.pool, clock: () => TEST_START }),
+        ilse.send('DELETE', `/api/holds/${id}`),
+      ])
+      expect(sent.status).toBe(200)
+      await ilse.send('POST', `/api/meetings/${sent.body.entryId}/cancel`, {})
+    }
+  })
+
+  it('that has lapsed is passed over wherever time is read', async () => {
+    const id = randomUUID()
+    await ilse.send('PUT', `/api/holds/${id}`, await body())
+    const range = 'from=2026-12-08T00:00:00Z&to=2026-12-09T00:00:00Z'
+    const seen = async () => [
+      (await ilse.get(`/api/entries?${range}`)).text.includes(id),
+      (await ilse.get(`/api/export?${range}`)).text.includes(id),
+      (await ilse.get(`/api/entries/${id}`)).status,
+      (await ilse.get(`/api/holds/${id}`)).status,
+    ]
+    expect(await seen()).toEqual([true, false, 200, 200])
+    await marmot.pool.query('update entry set lapses_at = $2 where id = $1', [
+      id,
+      new Date(TEST_START - 1000),
+    ])
+    expect(await seen()).toEqual([false, false, 404, 404])
+    await letHoldsGo({ pool: marmot.pool, clock: () => TEST_START })
+  })
+
+  it('that has lapsed stands in no search’s way', async () => {
+    const id = randomUUID()
+    await ilse.send('PUT', `/api/holds/${id}`, await body())
+    const [from, to] = [Date.parse('2026-12-08T00:00:00Z'), Date.parse('2026-12-09T00:00:00Z')]
+    const busy = async () =>
+      (await readBusy(marmot.pool, [ilse.person.id], from, to, TEST_START, null)).get(ilse.person.id)
+        ?.length ?? 0
+    const held = await busy()
+    await marmot.pool.query('update entry set lapses_at = $2 where id = $1', [
+      id,
+      new Date(TEST_START - 1000),
+    ])
+    expect(await busy()).toBe(held - 1)
+    await letHoldsGo({ pool: marmot.pool, clock: () => TEST_START })
   })
 
   it('makes way for the meeting it was for', async () => {
@@ -410,4 +482,32 @@ describe('a series', () => {
 
 it('of a brief is what core takes for granted', () => {
   expect(emptyBrief(TODAY, ilse.person.id).rules).toEqual(USUAL_RULES)
+})
+
+describe('reservations', () => {
+  const RANGE = 'from=2026-11-23T00:00:00Z&to=2026-12-20T00:00:00Z'
+
+  it('are given of some places alone where that is asked for, and of nothing that there is not', async () => {
+    const list = async (more: string) =>
+      (await ilse.get<{ reservations: ReservationOnWire[] }>(`/api/reservations?${RANGE}${more}`)).body
+        .reservations
+    const { resources } = (await ilse.get<{ resources: Resource[] }>('/api/resources')).body
+    const all = await list('')
+    const of = (wanted: (place: Resource) => boolean) => {
+      const ids = new Set(resources.filter(wanted).map((place) => place.id))
+      return all.filter((each) => ids.has(each.resourceId))
+    }
+    const here = ilse.person.siteId
+    const inRooms = of((place) => place.siteId === here && place.kind === 'room')
+    expect(inRooms.length).toBeGreaterThan(0)
+    expect(inRooms.length).toBeLessThan(all.length)
+    expect(await list(`&sites=${here}&kinds=room`)).toEqual(inRooms)
+    const other = all.find((each) => !inRooms.includes(each))?.resourceId ?? ''
+    const both = all.filter((each) => each.resourceId === other || inRooms.includes(each))
+    expect(await list(`&sites=${here}&kinds=room&places=${other}`)).toEqual(both)
+    expect(await list(`&places=${other}`)).toEqual(all.filter((each) => each.resourceId === other))
+    expect(await list(`&sites=&kinds=&places=${randomUUID()}`)).toEqual([])
+    const odd = await ilse.get<{ code: string }>(`/api/reservations?${RANGE}&places=somewhere`)
+    expect([odd.status, odd.body.code]).toEqual([422, 'bad-id'])
+  })
 })

@@ -1,5 +1,4 @@
 import { PassThrough } from 'node:stream'
-import { setImmediate } from 'node:timers/promises'
 import {
   deleteTemplate,
   findOpenings,
@@ -11,72 +10,54 @@ import {
   releaseHold,
   type Template,
 } from '@marmot/contract/openings'
-import { answering, BadBrief, type Progress } from '@marmot/core/openings'
 import { timeOrProblem } from '../entries/index.ts'
 import { at, transaction } from '../platform/database.ts'
 import { tellReservations, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import { readIds } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import { dropHold, findHold, keepHold } from './holds.ts'
-import { BALANCE_WEEKS, prepareSearch, readBalanceOf } from './search.ts'
+import { BALANCE_WEEKS, readBalanceOf } from './search.ts'
+import type { SearchInput } from './searching.ts'
 
 const MOST_TEMPLATES = 100
 /** A hold lasts so many days at most: who needs it longer makes the meeting. */
 const LONGEST_HOLD_MS = 14 * 86_400_000
-/** Progress is told no oftener than this, in milliseconds. */
-const TELL_EVERY = 100
-
-/** What a line says; the contract's schema of it is checked where it is read. */
-type Line = Progress | { readonly refused: { readonly code: string; readonly detail: string } }
+/** A search of the largest size takes a few seconds. */
+const MOST_SEARCH_MS = 120_000
 
 export const openingsRoutes = ({ mount, deps }: Routes): void => {
-  const { pool, clock } = deps
+  const { pool, clock, threads } = deps
 
   mount(findOpenings, async ({ body, asker, context }) => {
     const stream = new PassThrough()
     context.type = 'application/x-ndjson'
     context.body = stream
-    let stopped = false
-    context.res.on('close', () => (stopped = true))
-    const tell = (line: Line) => stream.write(`${JSON.stringify(line)}\n`)
-    const work = async () => {
-      const { search, knownTo } = await prepareSearch(pool, asker, body.brief, clock())
-      const steps = answering(search, asker.id, knownTo)
-      let told = 0
-      while (!stopped) {
-        const { done, value } = steps.next()
-        if (done) {
-          tell({ share: 1, answer: value })
-          return
-        }
-        if (performance.now() - told > TELL_EVERY) {
-          tell(value)
-          told = performance.now()
-        }
-        // Others are answered between two steps, and a caller who went away is noticed.
-        await setImmediate()
-      }
+    const left = new AbortController()
+    context.res.on('close', () => left.abort())
+    const input: SearchInput = { askerId: asker.id, brief: body.brief, now: clock() }
+    const UNFORESEEN = {
+      code: 'unforeseen',
+      detail: 'Something went wrong on our side. Nothing was found yet; try again.',
     }
-    work()
-      .catch((error) =>
-        tell({
-          refused:
-            error instanceof BadBrief
-              ? { code: error.code, detail: error.message }
-              : {
-                  code: 'unforeseen',
-                  detail: 'Something went wrong on our side. Nothing was found yet; try again.',
-                },
-        }),
-      )
+    threads
+      .run<SearchInput, string>('search', input, {
+        stop: left.signal,
+        signal: AbortSignal.timeout(MOST_SEARCH_MS),
+        told: (line) => stream.write(String(line)),
+      })
+      .then((last) => stream.write(last))
+      .catch((error) => {
+        const refused =
+          error instanceof ProblemError ? { code: error.code, detail: error.detail } : UNFORESEEN
+        stream.write(`${JSON.stringify({ refused })}\n`)
+      })
       .finally(() => stream.end())
     return {}
   })
 
-  mount(readBalance, async ({ query, asker }) => ({
+  mount(readBalance, async ({ body, asker }) => ({
     weeks: BALANCE_WEEKS,
-    people: await readBalanceOf(pool, asker.id, readIds(query.people), clock()),
+    people: await readBalanceOf(pool, asker.id, body.people, clock()),
   }))
 
   mount(listTemplates, async ({ asker }) => {

@@ -1,5 +1,5 @@
 import { type Brief, LATER_DAYS, searchBriefOf, searchPlaceOf, unknownLane } from '@marmot/contract/openings'
-import { BadBrief, MOST_PEOPLE, type SearchBrief, stretchedBy } from '@marmot/core/openings'
+import { BadBrief, MOST_PEOPLE, mayBeNeeded, type SearchBrief, stretchedBy } from '@marmot/core/openings'
 import { DAY, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { peopleByIds } from '../people/index.ts'
 import type { Sql } from '../platform/database.ts'
@@ -53,8 +53,19 @@ export const prepareSearch = async (
   const ids = brief.people.map((one) => one.id)
   const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, hold: brief.hold }, now)
   const wantsPlaces = brief.places.length > 0 || brief.needs.length > 0
-  const resources = wantsPlaces ? await readResources(sql, asker.id) : []
-  const reservations = wantsPlaces ? await readReservations(sql, asker.id, from, knownTo, now) : []
+  const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
+  const resources = wantsPlaces
+    ? mayBeNeeded({ ids: brief.places, needs: brief.needs }, sites, await readResources(sql, asker.id))
+    : []
+  const reservations = resources.length
+    ? await readReservations(
+        sql,
+        asker.id,
+        [{ start: from, end: knownTo }],
+        now,
+        resources.map((place) => place.id),
+      )
+    : []
   // By place once: going through all reservations for each of hundreds of places would be their product.
   const byPlace = new Map<string, typeof reservations>()
   for (const taken of reservations) {

@@ -1,7 +1,7 @@
 import type { LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
 import { hoursOf } from '../availability/index.ts'
-import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
 interface Row {
@@ -56,7 +56,7 @@ export const readLanes = async (
   now: number,
 ): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
   // All at once: together they take as long as the slowest. What may not be seen is dropped before it goes anywhere.
-  const [people, levels, hours, spans] = await Promise.all([
+  const [people, levels, hours, spans] = await together([
     sql.query<{ id: string; zone: string; site_id: string }>(
       'select id, zone, site_id from person where id = any($1)',
       [ids],

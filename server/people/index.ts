@@ -1,2 +1,2 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
-export { applyZoneChanges, peopleByIds, tidyPeople } from './store.ts'
+export { applyZoneChanges, lastingSessions, peopleByIds, tidyPeople } from './store.ts'

@@ -1,10 +1,12 @@
 import {
   putPreferences,
+  readPeople,
   readPreferences,
   searchPeople,
   signIn,
   signInChoices,
   signOut,
+  signOutElsewhere,
   whoAmI,
 } from '@marmot/contract/people'
 import { hash, verify } from '@node-rs/argon2'
@@ -12,25 +14,26 @@ import type { Context } from 'koa'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import { readIds } from '../platform/read.ts'
 import type { Deps, Routes } from '../platform/router.ts'
 import type { Settings } from '../platform/settings.ts'
 import { COOKIE, DEMO_PASSWORD } from './asker.ts'
 import {
   applyZoneChanges,
+  closeOtherSessions,
   closeSession,
-  failuresSince,
   findAccount,
   findPeople,
   findTeams,
   forgetFailures,
+  forgetTry,
   leadingPeople,
   listSites,
-  noteFailure,
+  noteTry,
   openSession,
   peopleByIds,
   readDisplay,
   readPreferencesOf,
+  triesSince,
   writePreferences,
 } from './store.ts'
 
@@ -70,8 +73,11 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
   const { pool, clock } = deps
 
   mount(signIn, async ({ body, context }) => {
-    const failures = await failuresSince(pool, body.address, context.ip, clock() - FAILURE_MS)
-    if (failures.address >= MOST_FOR_ADDRESS || failures.client >= MOST_FOR_CLIENT) {
+    // Counted before it is looked at, and taken back when it was right: a hundred guesses at once are a hundred.
+    const tryId = await noteTry(pool, body.address, context.ip, clock())
+    const tries = await triesSince(pool, body.address, context.ip, clock() - FAILURE_MS)
+    if (tries.address > MOST_FOR_ADDRESS || tries.client > MOST_FOR_CLIENT) {
+      await forgetTry(pool, tryId)
       context.set('retry-after', String(FAILURE_MS / 1000))
       throw new ProblemError(
         429,
@@ -81,10 +87,12 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     }
     const account = await findAccount(pool, body.address)
     const right = await verify(account?.password_hash ?? (await nobody), body.password)
-    if (!account || !right) {
-      await noteFailure(pool, body.address, context.ip, clock())
+    if (!account || !right)
       throw new ProblemError(401, 'wrong-password', 'That address and password do not belong together.')
-    }
+    await forgetTry(pool, tryId)
+    // One browser has one session: what it had before ends here.
+    const before = context.cookies.get(COOKIE)
+    if (before) await closeSession(pool, before)
     await forgetFailures(pool, body.address)
     setCookie(context, await openSession(pool, account.id, clock() + SESSION_MS))
     return describeSession(pool, account.id, deps, settings)
@@ -98,6 +106,10 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     setCookie(context, null)
     return {}
   })
+
+  mount(signOutElsewhere, async ({ asker }) => ({
+    ended: await transaction(pool, (sql) => closeOtherSessions(sql, asker.id, asker.session)),
+  }))
 
   mount(readPreferences, async ({ asker }) => {
     const preferences = await readPreferencesOf(pool, asker.id)
@@ -121,9 +133,10 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
   )
 
   mount(searchPeople, async ({ query }) => {
-    if (query.ids) return { people: await peopleByIds(pool, readIds(query.ids)), teams: [] }
-    const text = (query.q ?? '').trim()
+    const text = query.q.trim()
     if (!text) return { people: [], teams: [] }
     return { people: await findPeople(pool, text), teams: await findTeams(pool, text) }
   })
+
+  mount(readPeople, async ({ body }) => ({ people: await peopleByIds(pool, body.ids) }))
 }

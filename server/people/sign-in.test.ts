@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { problemOf, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 beforeAll(async () => {
@@ -49,9 +49,68 @@ describe('signing in', () => {
     expect(Number(right.headers.get('retry-after'))).toBeGreaterThan(0)
   })
 
+  it('counts guesses that come all at once', async () => {
+    const guesses = Array.from({ length: 40 }, (_, i) => enter('catalina.reyes@corrie.example', `guess ${i}`))
+    const statuses = (await Promise.all(guesses)).map((answer) => answer.status)
+    expect(statuses.filter((status) => status === 401).length).toBeLessThanOrEqual(5)
+    expect(statuses.every((status) => status === 401 || status === 429)).toBe(true)
+  })
+
+  it('slows a client down that tries one address after the other', async () => {
+    await marmot.pool.query('delete from sign_in_failure')
+    for (let i = 0; i < 50; i++) await enter(`nobody.${i}@corrie.example`, 'guess')
+    expect(problemOf(await enter('declan.furey@corrie.example', 'watch-the-ridge'))).toMatchObject({
+      status: 429,
+      code: 'too-many-tries',
+    })
+    await marmot.pool.query('delete from sign_in_failure')
+  })
+
   it('names the field when an address is none', async () => {
     const answer = await enter('ilse at corrie', 'x')
     expect(problemOf(answer)).toMatchObject({ status: 422, code: 'invalid', fields: [{ path: 'address' }] })
+  })
+})
+
+describe('a session', () => {
+  const stream = async (cookie: string) => {
+    const response = await fetch(`${marmot.url}/api/events`, { headers: { cookie } })
+    const reader = response.body?.getReader()
+    let over = false
+    const follow = async () => {
+      while (!(await reader?.read())?.done);
+      over = true
+    }
+    follow().catch(() => undefined)
+    // At once: by the next beat, twenty seconds later, it would be over all the same.
+    return () => until(() => over, Boolean, 5)
+  }
+
+  it('ends its streams with it, and the one before it in the same browser', async () => {
+    const matteo = await marmot.as('Matteo Ruprechter')
+    const ended = await stream(matteo.cookie)
+    await matteo.send('DELETE', '/api/session')
+    expect(await ended()).toBe(true)
+
+    const before = await marmot.as('Matteo Ruprechter')
+    await marmot.anyone(
+      'POST',
+      '/api/session',
+      { address: matteo.person.address, password: 'watch-the-ridge' },
+      { cookie: before.cookie },
+    )
+    expect((await before.get('/api/session')).status).toBe(401)
+  })
+
+  it('can end all others of the same person, wherever they are', async () => {
+    const [here, there] = [await marmot.as('Wanjiru Kamande'), await marmot.as('Wanjiru Kamande')]
+    const ended = await stream(there.cookie)
+    const answer = await here.send<{ ended: number }>('DELETE', '/api/session/others')
+    expect(answer.body.ended).toBeGreaterThanOrEqual(1)
+    expect(await ended()).toBe(true)
+    expect([(await here.get('/api/session')).status, (await there.get('/api/session')).status]).toEqual([
+      200, 401,
+    ])
   })
 })
 
@@ -81,10 +140,8 @@ describe('the interface', () => {
     expect(problemOf(await ilse.get('/api/nothing'))).toMatchObject({ status: 404, code: 'no-such-route' })
     expect((await ilse.get('/api/meetings/not-an-id')).status).toBe(404)
     expect(
-      problemOf(
-        await ilse.get('/api/availability?people=nobody&from=2026-12-01T00:00:00Z&to=2026-12-02T00:00:00Z'),
-      ),
-    ).toMatchObject({ status: 422, code: 'bad-id' })
+      problemOf(await ilse.timeOf(['nobody'], 'from=2026-12-01T00:00:00Z&to=2026-12-02T00:00:00Z')),
+    ).toMatchObject({ status: 422, code: 'invalid' })
   })
 
   it('lets nobody in who is not signed in', async () => {

@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto'
 import type { Display, Person, Preferences, Site } from '@marmot/contract/people'
 import { at, type Sql } from '../platform/database.ts'
+import { tellSessionEnded } from '../platform/live.ts'
 
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
@@ -12,7 +13,10 @@ export const listSites = async (sql: Sql): Promise<Site[]> =>
   (await sql.query<Site>('select id, name, zone from site order by name')).rows
 
 export const peopleByIds = async (sql: Sql, ids: readonly string[]): Promise<Person[]> =>
-  (await sql.query<Person>(`select ${PERSON} from person p where p.id = any($1) order by p.name`, [ids])).rows
+  ids.length === 0
+    ? []
+    : (await sql.query<Person>(`select ${PERSON} from person p where p.id = any($1) order by p.name`, [ids]))
+        .rows
 
 /** Text made safe for LIKE, matching the beginning of any word. */
 const likeStart = (text: string): string => text.toLowerCase().replace(/[\\%_]/g, (sign) => `\\${sign}`)
@@ -73,29 +77,62 @@ export const sessionOwner = async (
   sql: Sql,
   token: string,
   now: number,
-): Promise<{ id: string; name: string } | null> =>
+): Promise<{ id: string; name: string; session: string } | null> =>
   (
-    await sql.query<{ id: string; name: string }>(
-      `select p.id, p.name from session s join person p on p.id = s.person_id
+    await sql.query<{ id: string; name: string; session: string }>(
+      `select p.id, p.name, encode(s.token_hash, 'hex') as session from session s join person p on p.id = s.person_id
         where s.token_hash = $1 and s.expires_at > $2`,
       [hashOf(token), at(now)],
     )
   ).rows[0] ?? null
 
+/** Ends a session, and with it the streams that stand in it. */
 export const closeSession = async (sql: Sql, token: string): Promise<void> => {
-  await sql.query('delete from session where token_hash = $1', [hashOf(token)])
+  const gone = await sql.query('delete from session where token_hash = $1', [hashOf(token)])
+  if (gone.rowCount) await tellSessionEnded(sql, hashOf(token).toString('hex'))
 }
 
-export const noteFailure = async (sql: Sql, address: string, client: string, now: number): Promise<void> => {
-  await sql.query('insert into sign_in_failure (address, client, at) values ($1, $2, $3)', [
-    address,
-    client,
-    at(now),
-  ])
+/** Ends all sessions of a person but one, and gives how many. */
+export const closeOtherSessions = async (sql: Sql, personId: string, kept: string): Promise<number> => {
+  const gone = await sql.query<{ session: string }>(
+    `delete from session where person_id = $1 and encode(token_hash, 'hex') <> $2
+     returning encode(token_hash, 'hex') as session`,
+    [personId, kept],
+  )
+  for (const { session } of gone.rows) await tellSessionEnded(sql, session)
+  return gone.rows.length
 }
 
-/** Failed sign-ins since an instant, for an address and from a client. */
-export const failuresSince = async (sql: Sql, address: string, client: string, since: number) => {
+/** Those of these sessions, by their tokens' hashes, that go on. */
+export const lastingSessions = async (
+  sql: Sql,
+  sessions: readonly string[],
+  now: number,
+): Promise<Set<string>> => {
+  const rows = await sql.query<{ session: string }>(
+    `select encode(token_hash, 'hex') as session from session
+      where token_hash = any(select decode(h, 'hex') from unnest($1::text[]) h) and expires_at > $2`,
+    [sessions, at(now)],
+  )
+  return new Set(rows.rows.map((row) => row.session))
+}
+
+/** Notes that somebody tries to sign in, before it is known whether they may; gives the note's id. */
+export const noteTry = async (sql: Sql, address: string, client: string, now: number): Promise<string> =>
+  (
+    await sql.query<{ id: string }>(
+      'insert into sign_in_failure (address, client, at) values ($1, $2, $3) returning id',
+      [address, client, at(now)],
+    )
+  ).rows[0]?.id ?? ''
+
+/** Forgets a try that was no failure. */
+export const forgetTry = async (sql: Sql, id: string): Promise<void> => {
+  await sql.query('delete from sign_in_failure where id = $1', [id])
+}
+
+/** Failed and unfinished sign-ins since an instant, for an address and from a client. */
+export const triesSince = async (sql: Sql, address: string, client: string, since: number) => {
   const counted = await sql.query<{ address: number; client: number }>(
     `select count(*) filter (where address = $1) as address, count(*) filter (where client = $2) as client
        from sign_in_failure where at > $3 and (address = $1 or client = $2)`,

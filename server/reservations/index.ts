@@ -1,2 +1,2 @@
 export { NO_DOUBLE, readReservations, releaseOfEntry } from './store.ts'
-export { PlaceRefused, takePlaces, withAlternatives } from './take.ts'
+export { findPlaces, PlaceRefused, takePlaces, type WantedDate, withAlternatives } from './take.ts'

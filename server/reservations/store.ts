@@ -1,4 +1,5 @@
-import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
+import type { ReservationOnWire } from '@marmot/contract/resources'
+import type { Span } from '@marmot/core/availability'
 import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
 import { onWire } from '../availability/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
@@ -18,15 +19,18 @@ interface Row {
   participates: boolean
 }
 
+/** Spans as a multirange of PostgreSQL's, in which those that touch are one. */
+const multirange = (spans: readonly Span[]): string =>
+  `{${spans.map(({ start, end }) => `[${at(start)},${at(end)})`).join(',')}}`
+
 /**
- * Reservations that touch `[from, to)`, each as far as the asker may know: who has it by whether they share anything
+ * Reservations that touch any of the spans, each as far as the asker may know: who has it by whether they share anything
  * at all, what for by the level. A hold that has lapsed keeps nobody out and is left out.
  */
 export const readReservations = async (
   sql: Sql,
   askerId: string,
-  from: number,
-  to: number,
+  spans: readonly Span[],
   now: number,
   resourceIds?: readonly string[],
 ): Promise<ReservationOnWire[]> => {
@@ -37,10 +41,10 @@ export const readReservations = async (
             exists (select 1 from participant m where m.entry_id = r.entry_id and m.person_id = $1) as participates
        from reservation r join person p on p.id = r.person_id left join entry e on e.id = r.entry_id
        left join override v on v.entry_id = r.entry_id and v.recurrence = r.recurrence
-      where r.state <> 'released' and r.blocked && tstzrange($2, $3)
-        and (r.lapses_at is null or r.lapses_at > $4) and ($5::uuid[] is null or r.resource_id = any($5))
-      order by lower(r.span)`,
-    [askerId, at(from), at(to), at(now), resourceIds ?? null],
+      where r.state <> 'released' and r.blocked && $2::tstzmultirange
+        and (r.lapses_at is null or r.lapses_at > $3) ${resourceIds ? 'and r.resource_id = any($4)' : ''}
+      order by lower(r.span), r.id`,
+    [askerId, multirange(spans), at(now), ...(resourceIds ? [resourceIds] : [])],
   )
   const owners = [...new Set(rows.rows.map((row) => row.person_id))]
   const levels = await levelsFor(sql, askerId, owners, now)
@@ -84,41 +88,48 @@ export const releaseLapsed = async (sql: Sql, resourceIds: readonly string[], no
 /** The name PostgreSQL gives the refusal of a second reservation. */
 export const NO_DOUBLE = 'reservation_no_double'
 
-/** Takes a resource for `[start, end)`. The database refuses it (`NO_DOUBLE`) when somebody else has it. */
-export const takeResource = async (
+/** A place to be taken for one date of an entry. */
+export interface Taking extends Span {
+  readonly resourceId: string
+  readonly recurrence: string
+}
+
+/** Takes places for dates of an entry. The database refuses it (`NO_DOUBLE`) when somebody else has one. */
+export const insertReservations = async (
   sql: Sql,
-  taken: {
-    resource: Pick<Resource, 'id'>
-    entryId: string
-    personId: string
-    start: number
-    end: number
-    recurrence: string
-    /** When it goes by itself: then it is a hold. */
-    lapsesAt: number | null
-  },
+  takings: readonly Taking[],
+  /** Whose they are; with an instant at which they go by themselves they are holds. */
+  { entryId, personId, lapsesAt }: { entryId: string; personId: string; lapsesAt: number | null },
 ): Promise<void> => {
+  if (takings.length === 0) return
   await sql.query(
-    `insert into reservation (resource_id, entry_id, recurrence, person_id, span, state, lapses_at)
-     values ($1, $2, $3, $4, tstzrange($5, $6), $7, $8)`,
+    `insert into reservation (resource_id, recurrence, span, entry_id, person_id, state, lapses_at)
+     select resource, recurrence, tstzrange(starts, ends), $1, $2, $3, $4
+       from unnest($5::uuid[], $6::timestamp[], $7::timestamptz[], $8::timestamptz[]) d(resource, recurrence, starts, ends)`,
     [
-      taken.resource.id,
-      taken.entryId,
-      taken.recurrence,
-      taken.personId,
-      at(taken.start),
-      at(taken.end),
-      taken.lapsesAt === null ? 'taken' : 'held',
-      taken.lapsesAt === null ? null : at(taken.lapsesAt),
+      entryId,
+      personId,
+      lapsesAt === null ? 'taken' : 'held',
+      lapsesAt === null ? null : at(lapsesAt),
+      takings.map((one) => one.resourceId),
+      takings.map((one) => one.recurrence),
+      takings.map((one) => at(one.start)),
+      takings.map((one) => at(one.end)),
     ],
   )
 }
 
-/** Releases all that an entry has reserved and gives the resources' ids. */
-export const releaseOfEntry = async (sql: Sql, entryId: string): Promise<string[]> =>
+/** Releases what an entry has reserved, for one of its dates or for all, and gives the resources' ids. */
+export const releaseOfEntry = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string | null = null,
+): Promise<string[]> =>
   (
     await sql.query<{ resource_id: string }>(
-      "update reservation set state = 'released', lapses_at = null where entry_id = $1 and state <> 'released' returning resource_id",
-      [entryId],
+      `update reservation set state = 'released', lapses_at = null
+        where entry_id = $1 and state <> 'released' and ($2::timestamp is null or recurrence = $2)
+      returning resource_id`,
+      [entryId, recurrence],
     )
   ).rows.map((row) => row.resource_id)

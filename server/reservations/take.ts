@@ -1,52 +1,79 @@
 import { placeOf, type ReservationOnWire, type Resource } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
 import { during } from '@marmot/core/availability'
-import { blockedSpan, placesInWords, placesThatFit } from '@marmot/core/reservations'
+import {
+  areUnitsOfOne,
+  blockedSpan,
+  holderDuring,
+  placesInWords,
+  placesThatFit,
+} from '@marmot/core/reservations'
 import { clocksInWords, clockText, DAY, minuteOf, toWall, zoneTable } from '@marmot/core/time'
-import type { Sql } from '../platform/database.ts'
+import { type Sql, together } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { readResources } from '../resources/index.ts'
-import { lockResources, readReservations, releaseLapsed, takeResource } from './store.ts'
+import { insertReservations, lockResources, readReservations, releaseLapsed } from './store.ts'
 
-export interface Wanted {
+/** Places wanted for one date: a meeting's only one, or one of a series. */
+export interface WantedDate {
   readonly placeIds: readonly string[]
-  readonly entryId: string
-  readonly askerId: string
   readonly span: Span
   readonly recurrence: string
-  /** When it goes by itself, if it is only held. */
-  readonly lapsesAt?: number
+}
+
+export interface Wanted {
+  readonly dates: readonly WantedDate[]
+  /** Whose reservations they will be. */
+  readonly askerId: string
+  /** Who is told when one cannot be had, as far as they may know; a stand-in may know less than the owner. */
+  readonly viewerId: string
 }
 
 /**
- * Takes all the wanted places, or none: the first that cannot be had is a problem, which ends the transaction.
+ * Locks the wanted places until the transaction ends, all at once, and looks whether each can be had for each of its
+ * dates; then they are `takePlaces`'s to take. Gives the places. Throws at the first that cannot be had.
  */
-export const takePlaces = async (sql: Sql, wanted: Wanted, now: number): Promise<Resource[]> => {
-  const ids = [...new Set(wanted.placeIds)].sort()
-  const resources = await readResources(sql, wanted.askerId, ids)
+export const findPlaces = async (
+  sql: Sql,
+  { dates, askerId, viewerId }: Wanted,
+  now: number,
+): Promise<Resource[]> => {
+  const ids = [...new Set(dates.flatMap((date) => date.placeIds))].sort()
+  if (ids.length === 0) return []
+  const around = dates.map(({ span }) => ({ start: span.start - DAY, end: span.end + DAY }))
+  const [, , resources, reservations] = await together([
+    lockResources(sql, ids),
+    releaseLapsed(sql, ids, now),
+    readResources(sql, askerId, ids),
+    readReservations(sql, viewerId, around, now, ids),
+  ])
   if (resources.length < ids.length)
     throw new ProblemError(422, 'no-such-place', 'One of the places does not exist any more.', {
       fields: [{ path: 'places', message: 'names a place that does not exist' }],
     })
-  await lockResources(sql, ids)
-  await releaseLapsed(sql, ids, now)
-  const { start, end } = wanted.span
-  const reservations = await readReservations(sql, wanted.askerId, start - DAY, end + DAY, now, ids)
   for (const resource of resources) {
-    const refusal = whyNot(resource, reservations, wanted.span)
+    const its = dates.filter((date) => date.placeIds.includes(resource.id))
+    const taken = reservations.filter((one) => one.resourceId === resource.id).map(instantsOf)
+    const refusal = whyNot(resource, taken, its) ?? neededTwice(resource, its)
     if (refusal) throw refusal
-    await takeResource(sql, {
-      resource,
-      entryId: wanted.entryId,
-      personId: wanted.askerId,
-      start,
-      end,
-      recurrence: wanted.recurrence,
-      lapsesAt: wanted.lapsesAt ?? null,
-    })
   }
   return resources
 }
+
+/** Takes the places that were found, each for each of its dates, for an entry; until an instant, if they are only held. */
+export const takePlaces = (
+  sql: Sql,
+  { dates, askerId }: Wanted,
+  entryId: string,
+  lapsesAt: number | null = null,
+): Promise<void> =>
+  insertReservations(
+    sql,
+    dates.flatMap(({ placeIds, span, recurrence }) =>
+      [...new Set(placeIds)].map((resourceId) => ({ ...span, resourceId, recurrence })),
+    ),
+    { entryId, personId: askerId, lapsesAt },
+  )
 
 /** A place that could not be had. What else is free is added once the failed transaction is over. */
 export class PlaceRefused extends ProblemError {
@@ -55,64 +82,100 @@ export class PlaceRefused extends ProblemError {
     detail: string,
     readonly placeId: string,
     readonly holder: { by: string; start: string; end: string } | null,
+    /** The date for which it could not be had. */
+    readonly date: WantedDate,
   ) {
     super(409, code, detail)
   }
 }
 
+interface Holding extends Span {
+  readonly by: string
+}
+
+const instantsOf = ({ start, end, by }: ReservationOnWire): Holding => ({
+  start: Date.parse(start),
+  end: Date.parse(end),
+  by,
+})
+
+const refusing =
+  (resource: Resource, date: WantedDate) =>
+  (code: string, words: string, holder: Holding | null = null): PlaceRefused =>
+    new PlaceRefused(
+      code,
+      `${resource.name} ${words}`,
+      resource.id,
+      holder && {
+        by: holder.by,
+        start: new Date(holder.start).toISOString(),
+        end: new Date(holder.end).toISOString(),
+      },
+      date,
+    )
+
+/** Why a place cannot be had for the first of the dates for which it cannot, if there is one. `taken` is in order. */
 const whyNot = (
   resource: Resource,
-  reservations: readonly ReservationOnWire[],
-  span: Span,
+  taken: readonly Holding[],
+  dates: readonly WantedDate[],
 ): PlaceRefused | null => {
   const table = zoneTable(resource.zone)
-  const refuse = (code: string, words: string, holder: PlaceRefused['holder'] = null) =>
-    new PlaceRefused(code, `${resource.name} ${words}`, resource.id, holder)
-  if (!resource.mayTake) return refuse('not-trained', 'is only for people who were trained to use it.')
-  if (resource.asksApproval) return refuse('asks-approval', 'has to be approved by its steward first.')
-  const place = placeOf(resource, reservations)
-  const blocked = blockedSpan(span, resource.turnaround)
-  const holder = reservations.find((taken) => {
-    if (taken.resourceId !== resource.id) return false
-    const theirs = blockedSpan(
-      { start: Date.parse(taken.start), end: Date.parse(taken.end) },
-      resource.turnaround,
-    )
-    return theirs.start < blocked.end && theirs.end > blocked.start
-  })
-  if (holder) {
-    const words = clocksInWords(Date.parse(holder.start), Date.parse(holder.end), table)
-    return refuse(
-      'place-taken',
-      `is taken at ${clockText(minuteOf(toWall(table, span.start)))}: ${holder.by} has it from ${words}.`,
-      { by: holder.by, start: holder.start, end: holder.end },
-    )
+  const hours = placeOf(resource, []).time
+  for (const date of dates) {
+    const { span } = date
+    const refuse = refusing(resource, date)
+    if (!resource.mayTake) return refuse('not-trained', 'is only for people who were trained to use it.')
+    if (resource.asksApproval) return refuse('asks-approval', 'has to be approved by its steward first.')
+    const holder = holderDuring(taken, span, resource.turnaround)
+    if (holder) {
+      const clock = clockText(minuteOf(toWall(table, span.start)))
+      const words = clocksInWords(holder.start, holder.end, table)
+      return refuse('place-taken', `is taken at ${clock}: ${holder.by} has it from ${words}.`, holder)
+    }
+    const how = during(hours, table, span)
+    if (how.state === 'closed')
+      return refuse('place-closed', `is closed then: ${how.blocker?.reason ?? 'out of hours'}.`)
   }
-  const how = during(place.time, table, span)
-  return how.state === 'closed'
-    ? refuse('place-closed', `is closed then: ${how.blocker?.reason ?? 'out of hours'}.`)
+  return null
+}
+
+/** A series whose dates were moved can need a place twice at once. */
+const neededTwice = (resource: Resource, dates: readonly WantedDate[]): PlaceRefused | null => {
+  const inOrder = [...dates].sort((a, b) => a.span.start - b.span.start)
+  const second = inOrder.find(
+    (date, i) => date.span.start < blockedSpan(inOrder[i - 1]?.span ?? NEVER, resource.turnaround).end,
+  )
+  return second
+    ? refusing(resource, second)('place-taken', 'is needed for another date of this series then.')
     : null
 }
+
+const NEVER: Span = { start: Number.NEGATIVE_INFINITY, end: Number.NEGATIVE_INFINITY }
 
 /** The refusal with what else is free then and seats those who are on that site (`seatsAt`), for the person who now has to choose again. */
 export const withAlternatives = async (
   sql: Sql,
   refused: PlaceRefused,
-  asked: { askerId: string; span: Span; seatsAt: (siteId: string) => number; notThese: readonly string[] },
+  asked: { askerId: string; seatsAt: (siteId: string) => number },
   now: number,
 ): Promise<ProblemError> => {
-  const { start, end } = asked.span
-  const resources = await readResources(sql, asked.askerId)
+  const { span, placeIds } = refused.date
+  const around = { start: span.start - DAY, end: span.end + DAY }
+  const [resources, reservations] = await together([
+    readResources(sql, asked.askerId),
+    readReservations(sql, asked.askerId, [around], now),
+  ])
   const wanted = resources.find((resource) => resource.id === refused.placeId)
-  const reservations = await readReservations(sql, asked.askerId, start - DAY, end + DAY, now)
   const alike = resources.filter(
     (resource) =>
       resource.kind === wanted?.kind &&
       resource.siteId === wanted.siteId &&
-      !asked.notThese.includes(resource.id),
+      (wanted.kind !== 'equipment' || areUnitsOfOne(resource, wanted)) &&
+      !placeIds.includes(resource.id),
   )
   const places = alike.map((resource) => placeOf(resource, reservations))
-  const free = placesThatFit(places, asked.span, asked.seatsAt, wanted?.siteId ?? '')
+  const free = placesThatFit(places, span, asked.seatsAt, wanted?.siteId ?? '')
   const offer = free.length
     ? `Free then: ${placesInWords(free)}.`
     : `Nothing else of its kind is free there then.`

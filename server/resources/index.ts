@@ -1,1 +1,1 @@
-export { readResources } from './store.ts'
+export { readResources, resourceIds } from './store.ts'

@@ -37,3 +37,19 @@ export const readResources = async (
     })),
   }))
 }
+
+/** Ids of the places of some kinds on some sites, and of those of the given ids that there are. */
+export const resourceIds = async (
+  sql: Sql,
+  of: {
+    readonly sites: readonly string[]
+    readonly kinds: readonly string[]
+    readonly places: readonly string[]
+  },
+): Promise<string[]> =>
+  (
+    await sql.query<{ id: string }>(
+      'select id from resource where (site_id = any($1) and kind = any($2)) or id = any($3)',
+      [of.sites, of.kinds, of.places],
+    )
+  ).rows.map((row) => row.id)

@@ -1,1 +1,1 @@
-export { levelsFor } from './store.ts'
+export { hearersOf, levelsFor } from './store.ts'

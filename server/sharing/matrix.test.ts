@@ -2,7 +2,14 @@ import { randomUUID } from 'node:crypto'
 import { emptyBrief } from '@marmot/contract/openings'
 import { detailFor, type Level, SEES } from '@marmot/core/sharing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type Answer, aMeeting, type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import {
+  type Answer,
+  aMeeting,
+  type Client,
+  startTestMarmot,
+  type TestMarmot,
+  until,
+} from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let owner: Client
@@ -33,6 +40,26 @@ interface Subject {
   readonly changeId: string
   readonly recurrence: string
   readonly private: boolean
+}
+
+/** The words of a date that is private by itself, in a series that is not. */
+const HIDDEN = 'Sphinxlike'
+const HIDDEN_DATE = '2026-12-05T14:00'
+
+/** Makes one date of the subject's series private, with words of its own. */
+const hideDate = async (entryId: string): Promise<void> => {
+  const hidden = await owner.send('PUT', `/api/entries/${entryId}`, {
+    title: `${HIDDEN} talk`,
+    place: `${HIDDEN} place`,
+    note: `<p>${HIDDEN} note</p>`,
+    starts: HIDDEN_DATE,
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    private: true,
+    recurrence: HIDDEN_DATE,
+    version: 2,
+  })
+  if (hidden.status !== 200) throw new Error(hidden.text)
 }
 
 const make = async (isPrivate: boolean): Promise<Subject> => {
@@ -117,8 +144,9 @@ const asks = (): Record<string, Ask> => {
         `/api/sharing/preview?to=person&id=${owner.person.id}&from=2026-12-01T00:00:00Z&until=2026-12-31T00:00:00Z`,
       ),
     ],
-    'GET /api/availability': () => [
-      get(`/api/availability?people=${owner.person.id},${viewer.person.id}&${RANGE}`),
+    'POST /api/availability': () => [viewer.timeOf([owner.person.id, viewer.person.id], RANGE)],
+    'POST /api/people': () => [
+      viewer.send('POST', '/api/people', { ids: [owner.person.id, viewer.person.id] }),
     ],
     'GET /api/layers': () => [get('/api/layers')],
     'GET /api/entries': () => [get(`/api/entries?${RANGE}&${of}`), get(`/api/entries?${RANGE}`)],
@@ -126,7 +154,10 @@ const asks = (): Record<string, Ask> => {
       [subject.entryId, subject.meetingId].flatMap((id) => [
         get(`/api/entries/${id}`),
         get(`/api/entries/${id}?${of}`),
-        get(`/api/entries/${id}?recurrence=2026-12-04T14:00&${of}`),
+        ...['2026-12-04T14:00', HIDDEN_DATE].flatMap((date) => [
+          get(`/api/entries/${id}?recurrence=${date}`),
+          get(`/api/entries/${id}?recurrence=${date}&${of}`),
+        ]),
       ]),
     'GET /api/changes': () => [get('/api/changes')],
     'GET /api/categories': () => [get('/api/categories')],
@@ -147,8 +178,8 @@ const asks = (): Record<string, Ask> => {
         },
       }),
     ],
-    'GET /api/openings/balance': () => [
-      get(`/api/openings/balance?people=${owner.person.id},${viewer.person.id}`),
+    'POST /api/openings/balance': () => [
+      viewer.send('POST', '/api/openings/balance', { people: [owner.person.id, viewer.person.id] }),
     ],
     'GET /api/briefs': () => [get('/api/briefs')],
     'GET /api/holds/{holdId}': (subject) => [get(`/api/holds/${subject.entryId}`)],
@@ -172,12 +203,10 @@ const asks = (): Record<string, Ask> => {
     'GET /api/now': () => [get('/api/now')],
     'GET /api/reminders': () => [get('/api/reminders')],
     'PUT /api/entries/{entryId}': (subject) =>
-      (['this', 'following', 'all'] as const).map((scope) =>
-        viewer.send('PUT', `/api/entries/${subject.entryId}`, {
-          ...A_CHANGE,
-          scope,
-          recurrence: subject.recurrence,
-        }),
+      (['this', 'following', 'all'] as const).flatMap((scope) =>
+        [subject.recurrence, HIDDEN_DATE].map((recurrence) =>
+          viewer.send('PUT', `/api/entries/${subject.entryId}`, { ...A_CHANGE, scope, recurrence }),
+        ),
       ),
     'DELETE /api/entries/{entryId}': (subject) => [
       viewer.send('DELETE', `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}&version=999`),
@@ -216,6 +245,7 @@ const asks = (): Record<string, Ask> => {
 const SILENT: Record<string, string> = {
   'POST /api/session': 'who signs in',
   'DELETE /api/session': 'nothing',
+  'DELETE /api/session/others': 'a number',
   'GET /api/sign-in-choices': 'names of the demo',
   'PUT /api/preferences': 'my own preferences',
   'PUT /api/sharing': 'my own grants',
@@ -238,7 +268,8 @@ const SILENT: Record<string, string> = {
   'POST /api/meetings/{entryId}/cancel': 'a number',
   'GET /api/invitations/{token}': 'needs the guest’s own link',
   'POST /api/invitations/{token}/answer': 'needs the guest’s own link',
-  'GET /api/events': 'ids alone, by the schema of live events',
+  'POST /api/invitations/{token}/renew': 'nothing',
+  'GET /api/events': 'listened to below',
   'GET /api/health': 'nothing',
   'GET /api/openapi.json': 'nothing of anybody',
 }
@@ -277,7 +308,7 @@ describe('what of an entry leaves the server', () => {
         }
       const mayHeadline = detail === 'headlines' || detail === 'everything'
       if (!mayHeadline) expect([...shown.headline]).toEqual([])
-      else expect([...shown.headline]).toContain('GET /api/availability')
+      else expect([...shown.headline]).toContain('POST /api/availability')
       if (detail !== 'everything') expect([...shown.within]).toEqual([])
       else
         expect([...shown.within]).toEqual(
@@ -294,6 +325,118 @@ describe('what of an entry leaves the server', () => {
         `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}`,
       )
       expect(whole.body).toMatchObject({ title: `${HEADLINE}${mark} plan`, version: 2 })
+    }
+  })
+
+  it.each(LEVELS)(
+    'of one date that is private by itself, at $sees, $does, private entries $seesPrivate',
+    async (level) => {
+      await marmot.pool.query('delete from entry where title like $1 or title like $2', [
+        `${HEADLINE}%`,
+        `${HIDDEN}%`,
+      ])
+      await marmot.pool.query('delete from change where owner_id = $1', [owner.person.id])
+      await give(level)
+      const subject = await make(false)
+      await hideDate(subject.entryId)
+      const detail = detailFor({ private: true }, { level, owns: false, participates: false })
+      const shown = new Set<string>()
+      for (const [route, ask] of Object.entries(asks()))
+        for (const answer of await Promise.all(ask(subject)))
+          if (answer.text.includes(HIDDEN)) shown.add(route)
+      if (detail === 'everything') expect([...shown]).toContain('GET /api/entries/{entryId}')
+      else expect([...shown]).toEqual([])
+      // Changing and deleting it is for those who may see it, also as part of the series.
+      const may = detail === 'everything' && level.does !== 'look'
+      const statuses = await Promise.all(
+        (['this', 'all'] as const).map(async (scope) => {
+          const query = `recurrence=${HIDDEN_DATE}&version=999&scope=${scope}`
+          return (await viewer.send('DELETE', `/api/entries/${subject.entryId}?${query}`)).status
+        }),
+      )
+      // 409 is the stale version, which only whoever may change it comes as far as.
+      if (may) expect(statuses).toEqual([409, 409])
+      else expect(statuses.every((status) => status === 403 || status === 404)).toBe(true)
+    },
+  )
+
+  it('of what somebody did for another is told as far as they may see it now, and cannot be undone after', async () => {
+    await marmot.pool.query('delete from change where owner_id = $1', [owner.person.id])
+    await give({ sees: 'everything', does: 'stand-in', seesPrivate: false })
+    const made = await viewer.send<{ changeId: string; entryId: string }>('POST', '/api/entries', {
+      title: `${HEADLINE} for them`,
+      starts: '2026-12-08T14:00',
+      minutes: 60,
+      zone: 'Europe/Vienna',
+      of: owner.person.id,
+    })
+    expect((await viewer.get('/api/changes')).text).toContain(HEADLINE)
+    await give({ sees: 'busy', does: 'look', seesPrivate: false })
+    expect((await viewer.get('/api/changes')).text).not.toContain(HEADLINE)
+    expect((await viewer.get('/api/now')).text).not.toContain(HEADLINE)
+    expect((await viewer.send('POST', `/api/changes/${made.body.changeId}/undo`)).status).toBe(404)
+    expect((await owner.get(`/api/entries/${made.body.entryId}`)).status).toBe(200)
+    expect((await owner.send('POST', `/api/changes/${made.body.changeId}/undo`)).status).toBe(200)
+  })
+
+  it('in live events is nothing: who shares nothing is not even known to be active', async () => {
+    const stream = await fetch(`${marmot.url}/api/events`, { headers: { cookie: viewer.cookie } })
+    const reader = stream.body?.pipeThrough(new TextDecoderStream()).getReader()
+    let heard = ''
+    const listening = (async () => {
+      for (let part = await reader?.read(); part && !part.done; part = await reader?.read())
+        heard += part.value
+    })().catch(() => undefined)
+    const add = (from: typeof owner, title: string) =>
+      from.send('POST', '/api/entries', {
+        title,
+        starts: '2026-12-09T14:00',
+        minutes: 60,
+        zone: 'Europe/Vienna',
+      })
+    const hear = (id: string, times: number) =>
+      until(
+        () => heard.split(id).length - 1,
+        (seen) => seen >= times,
+      )
+    await give({ sees: 'nothing', does: 'look', seesPrivate: false })
+    await add(owner, `${HEADLINE} unseen`)
+    // Events come in order: once the viewer's own is heard, whatever the owner's was told of it is there too.
+    await add(viewer, 'A marker')
+    await hear(viewer.person.id, 1)
+    expect(heard).not.toContain(owner.person.id)
+    await give({ sees: 'busy', does: 'look', seesPrivate: false })
+    await add(owner, `${HEADLINE} seen as busy`)
+    // Once of what is shared, once of the entry.
+    await hear(owner.person.id, 2)
+    expect(heard).not.toContain(HEADLINE)
+    await reader?.cancel()
+    await listening
+  })
+
+  it('in the answers kept for repeated requests is no title, no secret and no key, and nobody gets another’s', async () => {
+    const TITLE = 'Quillwort count'
+    const key = randomUUID()
+    const asked: [string, Record<string, unknown>][] = [
+      ['/api/entries', { title: TITLE, starts: '2026-12-10T14:00', minutes: 60, zone: 'Europe/Vienna' }],
+      ['/api/meetings', aMeeting({ title: TITLE, starts: '2026-12-10T16:00' })],
+      ['/api/feeds/published', { kind: 'calendar', sees: 'everything', months: 2 }],
+    ]
+    const idsOf = (text: string) => text.match(/[0-9a-f]{8}-[0-9a-f-]{27}|\/published\/[\w-]+/g) ?? []
+    for (const [i, [path, body]] of asked.entries()) {
+      const repeat = (who: Client) => who.send('POST', path, body, { 'idempotency-key': `${key}-${i}` })
+      const first = await repeat(owner)
+      expect(first.status).toBe(200)
+      expect((await repeat(owner)).text).toBe(first.text)
+      const other = await repeat(viewer)
+      expect(idsOf(other.text).filter((id) => first.text.includes(id))).toEqual([])
+      const kept = await marmot.pool.query<{ row: string }>('select r::text as row from repeated_request r')
+      const all = kept.rows.map(({ row }) => row).join()
+      expect(all).not.toContain(TITLE)
+      expect(all).not.toContain(key)
+      const secret = /published\/([\w-]+)/.exec(first.text)?.[1]
+      if (path.endsWith('published')) expect(secret).toMatch(/.{40,}/)
+      if (secret) expect(all).not.toContain(secret)
     }
   })
 

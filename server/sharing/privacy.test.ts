@@ -33,18 +33,15 @@ describe('titles that may not be seen', () => {
       minutes: 60,
       zone: 'Europe/Vienna',
     })
-    const text = (
-      await client('Matteo Ruprechter').get(
-        `/api/availability?people=${client('Ilse Brandacher').person.id}&${RANGE}`,
-      )
-    ).text
+    const text = (await client('Matteo Ruprechter').timeOf([client('Ilse Brandacher').person.id], RANGE)).text
     expect(text).toContain('Open headline')
     expect(text).not.toContain(SECRET)
   })
 
   it('of somebody who shares nothing come with no times and no hours either', async () => {
-    const answer = await client('Matteo Ruprechter').get<{ people: unknown[] }>(
-      `/api/availability?people=${client('Severin Plattner').person.id}&${RANGE}`,
+    const answer = await client('Matteo Ruprechter').timeOf<{ people: unknown[] }>(
+      [client('Severin Plattner').person.id],
+      RANGE,
     )
     expect(answer.body.people).toEqual([
       {

@@ -3,7 +3,7 @@ import { type Grant, givesMore, grantTrouble, type Level, levelFor, type Viewer 
 import { readTime } from '../availability/index.ts'
 import { addSharedNotices } from '../notices/index.ts'
 import { type Sql, transaction } from '../platform/database.ts'
-import { tellTime } from '../platform/live.ts'
+import { tellSharing, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
@@ -85,6 +85,7 @@ export const sharingRoutes = ({ mount, deps }: Routes): void => {
       for (const { id, level } of more)
         await addSharedNotices(sql, [id], asker.id, levelWords(level), clock())
       // Whoever looks at my time now asks again, at the new level.
+      await tellSharing(sql)
       await tellTime(sql, [asker.id, ...more.map((one) => one.id)])
       const was = before.find((one) => one.to === grant.to && one.id === grant.id)
       return {
@@ -98,6 +99,7 @@ export const sharingRoutes = ({ mount, deps }: Routes): void => {
   mount(deleteSharing, async ({ params, asker }) =>
     transaction(pool, async (sql) => {
       if (!(await deleteGrant(sql, asker.id, params.grantId))) throw notFound('grant of yours')
+      await tellSharing(sql)
       await tellTime(sql, [asker.id])
       return {}
     }),

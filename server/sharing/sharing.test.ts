@@ -25,8 +25,9 @@ const share = (more: Record<string, unknown> = {}) =>
   })
 const seen = async () =>
   (
-    await matteo.get<{ people: PersonTime[] }>(
-      `/api/availability?people=${tashi.person.id}&from=2026-11-23T00:00:00Z&to=2026-11-30T00:00:00Z`,
+    await matteo.timeOf<{ people: PersonTime[] }>(
+      [tashi.person.id],
+      'from=2026-11-23T00:00:00Z&to=2026-11-30T00:00:00Z',
     )
   ).body.people[0]
 const notices = async () =>

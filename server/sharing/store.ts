@@ -1,6 +1,6 @@
 import type { GrantOnWire } from '@marmot/contract/sharing'
 import { type Grant, type Level, levelFor, type Viewer } from '@marmot/core/sharing'
-import { at, type Sql } from '../platform/database.ts'
+import { at, type Sql, together } from '../platform/database.ts'
 
 interface Row extends Level {
   id: string
@@ -51,9 +51,31 @@ export const levelsFor = async (
   ownerIds: readonly string[],
   now: number,
 ): Promise<Map<string, Level>> => {
-  const looking = typeof viewer === 'string' ? await viewerOf(sql, viewer) : viewer
-  const grants = await grantsOf(sql, ownerIds)
+  const viewerId = typeof viewer === 'string' ? viewer : viewer.id
+  const others = ownerIds.filter((owner) => owner !== viewerId)
+  const [looking, grants] = others.length
+    ? await together([
+        typeof viewer === 'string' ? viewerOf(sql, viewer) : Promise.resolve(viewer),
+        grantsOf(sql, others),
+      ])
+    : [{ id: viewerId, teams: [] }, new Map<string, Grant[]>()]
   return new Map(ownerIds.map((owner) => [owner, levelFor(owner, looking, grants.get(owner) ?? [], now)]))
+}
+
+/** Whose time, of these people's, each of the listeners may know of at all. */
+export const hearersOf = async (
+  sql: Sql,
+  people: readonly string[],
+  listeners: readonly string[],
+  now: number,
+): Promise<Map<string, string[]>> => {
+  const [grants, viewers] = await together([grantsOf(sql, people), viewersOf(sql, listeners)])
+  return new Map(
+    viewers.map((viewer) => [
+      viewer.id,
+      people.filter((owner) => levelFor(owner, viewer, grants.get(owner) ?? [], now).sees !== 'nothing'),
+    ]),
+  )
 }
 
 /** What an owner shares, with the receivers' names: everybody first, then teams, then people. */

@@ -1,4 +1,3 @@
-import 'temporal-polyfill/global'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { generate } from '../../demo/generate.ts'
 import { makeLarge } from '../../demo/large.ts'
 import { writeOccurrences } from '../entries/index.ts'
-import { transaction } from '../platform/database.ts'
+import { openPool, transaction } from '../platform/database.ts'
 import { startTestMarmot, TEST_START, type TestMarmot } from './marmot.ts'
 
 const SIZE = { people: 90, resources: 60, entries: 3000 }
@@ -23,7 +23,9 @@ beforeAll(async () => {
   marmot = await startTestMarmot()
   indexes = await indexesNow()
   before = await count('entry')
-  await makeLarge(marmot.pool, generate(TEST_START), TEST_START, SIZE, () => undefined)
+  const filling = openPool(marmot.databaseUrl, () => undefined, { filling: true })
+  await makeLarge(filling, generate(TEST_START), TEST_START, SIZE, () => undefined)
+  await filling.end()
 })
 afterAll(() => marmot.stop())
 

@@ -31,6 +31,8 @@ export interface Client {
     body?: unknown,
     headers?: Record<string, string>,
   ) => Promise<Answer<T>>
+  /** Asks for people's time in a range, given as `from=…&to=…`. */
+  timeOf: <T>(people: readonly string[], range: string) => Promise<Answer<T>>
   /** Sends bytes rather than JSON. */
   upload: <T>(path: string, bytes: Buffer) => Promise<Answer<T>>
 }
@@ -52,6 +54,8 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   mailPort: 0,
   mailboxUrl: null,
   url: null,
+  mailFrom: 'marmot@corrie.example',
+  proxy: false,
   now: TEST_NOW,
   demo: true,
   feedHosts: new Set(),
@@ -114,6 +118,15 @@ export const signInAs = async (url: string, name: string): Promise<Client> => {
     get: (path) => ask(url, path, 'GET', cookie, undefined, {}),
     send: (method, path, body, headers = {}) =>
       ask(url, path, method, cookie, body, { 'idempotency-key': randomUUID(), ...headers }),
+    timeOf: (people, range) =>
+      ask(
+        url,
+        '/api/availability',
+        'POST',
+        cookie,
+        { people, ...Object.fromEntries(new URLSearchParams(range)) },
+        {},
+      ),
     upload: (path, bytes) =>
       ask(url, path, 'POST', cookie, bytes, { 'content-type': 'application/octet-stream' }),
   }

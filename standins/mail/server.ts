@@ -23,8 +23,11 @@ export interface MailStandIn {
   readonly stop: () => Promise<void>
 }
 
+/** Nobody's mailbox anywhere: letters to it are refused, as those with a misspelt address would be. */
+const NO_MAILBOX = 'nobody'
+
 /**
- * A simulated mail server: it takes mail for everybody by SMTP, shows the mailboxes on a page, and sends answers to
+ * A simulated mail server: it takes mail for almost everybody by SMTP, shows the mailboxes on a page, and sends answers to
  * Marmot by SMTP as a guest's mail program would. Ports of 0 mean any free one; `file` keeps the letters.
  */
 export const startMailStandIn = async (given: {
@@ -37,6 +40,10 @@ export const startMailStandIn = async (given: {
   const smtp = new SMTPServer({
     disabledCommands: ['AUTH', 'STARTTLS'],
     logger: false,
+    onRcptTo: ({ address }, _session, done) =>
+      address.startsWith(`${NO_MAILBOX}@`)
+        ? done(Object.assign(new Error('There is no such mailbox here.'), { responseCode: 550 }))
+        : done(),
     onData: (stream, session, done) => {
       const parts: Buffer[] = []
       stream.on('data', (part: Buffer) => parts.push(part))

@@ -1,0 +1,366 @@
+import { randomUUID } from 'node:crypto'
+import type { ImportPreview, ImportProgress } from '@marmot/contract/feeds'
+import { MOST_NOTE, noteOfText, textOfNote } from '@marmot/core/entries'
+import {
+  BadCalendar,
+  type CalendarEntry,
+  type Cancelled,
+  decodeCalendar,
+  isNewer,
+  type Refused,
+  readCalendar,
+  sameEntry,
+} from '@marmot/core/feeds'
+import { instantOf, toWall, wallText, zoneTable } from '@marmot/core/time'
+import {
+  datesOf,
+  noteChange,
+  replaceOverrides,
+  stateOf,
+  updateEntry,
+  writeDates,
+  writeOccurrences,
+} from '../entries/index.ts'
+import { peopleByIds } from '../people/index.ts'
+import { cleanNote } from '../platform/clean.ts'
+import { at, type Sql, transaction } from '../platform/database.ts'
+import { tellTime } from '../platform/live.ts'
+import { notFound, ProblemError } from '../platform/problems.ts'
+import type { ThreadWork } from '../platform/threads.ts'
+import { entriesOf, type KnownEntry } from './calendar.ts'
+
+const MOST_REFUSED_SHOWN = 200
+const MOST_ENTRIES = 50_000
+const SAMPLES = 6
+/** So many entries are written in one statement, and then progress is told. */
+const STEP = 1000
+
+/** What a file would do: entries that are not here yet, and those that are here and differ. */
+interface Plan {
+  readonly made: readonly CalendarEntry[]
+  readonly changed: readonly { readonly known: KnownEntry; readonly next: CalendarEntry }[]
+  /** Entries that the file says are off. */
+  readonly removed: readonly KnownEntry[]
+  readonly same: number
+  readonly refused: readonly Refused[]
+}
+
+/** A note as it may be kept: cleaned, and where it is longer than one that can be typed, its beginning as plain text. */
+const fittingNote = (html: string): string => {
+  const clean = cleanNote(html)
+  if (clean.length <= MOST_NOTE) return clean
+  const text = textOfNote(clean)
+  let most = Math.min(text.length, MOST_NOTE)
+  let note = noteOfText(text.slice(0, most))
+  while (note.length > MOST_NOTE) {
+    most = Math.floor(most / 2)
+    note = noteOfText(text.slice(0, most))
+  }
+  return note
+}
+
+/** An entry with notes that may be kept: itself where they may be already, since a large file has many. */
+const fitting = (entry: CalendarEntry): CalendarEntry => {
+  const note = fittingNote(entry.note)
+  const overrides = entry.overrides.map((one) => ({
+    ...one,
+    note: one.note === null ? null : fittingNote(one.note),
+  }))
+  const same = note === entry.note && overrides.every((one, i) => one.note === entry.overrides[i]?.note)
+  return same ? entry : { ...entry, note, overrides }
+}
+
+/** A series without a date that the file says is off; the series itself where that changes nothing. */
+const without = (entry: CalendarEntry, { date }: Cancelled): CalendarEntry => {
+  if (!date) return entry
+  const recurrence = entry.allDay ? date.wall : toWall(zoneTable(entry.zone), date.instant)
+  const others = entry.overrides.filter((one) => one.recurrence !== recurrence)
+  return {
+    ...entry,
+    overrides: [
+      ...others,
+      {
+        recurrence,
+        cancelled: true,
+        starts: null,
+        minutes: null,
+        title: null,
+        place: null,
+        note: null,
+        shows: null,
+        private: null,
+      },
+    ],
+  }
+}
+
+const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> => {
+  const [owner] = await peopleByIds(sql, [ownerId])
+  let read: ReturnType<typeof readCalendar>
+  try {
+    read = readCalendar(text, owner?.zone ?? 'UTC')
+  } catch (error) {
+    if (!(error instanceof BadCalendar)) throw error
+    throw new ProblemError(422, 'not-a-calendar', `${error.message} Nothing was imported.`)
+  }
+  if (read.entries.length > MOST_ENTRIES)
+    throw new ProblemError(
+      413,
+      'too-many-entries',
+      `It has ${read.entries.length} entries; the most is ${MOST_ENTRIES}.`,
+    )
+  const entries = read.entries.map(fitting)
+  const uids = [...entries, ...read.cancelled].map((one) => one.uid)
+  const known = new Map((await entriesOf(sql, ownerId, { uids })).map((one) => [one.entry.uid, one]))
+  // A meeting of ours is changed where its participants are told of it, not by a file; somebody else's by them alone.
+  const isOurs = ({ own, entry }: KnownEntry, contacts: number) =>
+    !own || (entry.contacts.length > 0 && contacts === 0)
+  const made: CalendarEntry[] = []
+  const changed: { known: KnownEntry; next: CalendarEntry }[] = []
+  const removed: KnownEntry[] = []
+  const refused = [...read.refused]
+  const tell = (title: string, reason: string) => refused.push({ line: 0, title, reason, unknown: null })
+  let same = 0
+  for (const next of entries) {
+    const here = known.get(next.uid)
+    if (!here) made.push(next)
+    else if (sameEntry(here.entry, next) || isOurs(here, next.contacts.length)) same++
+    else if (isNewer(here.entry, next)) tell(next.title, 'What is here already is newer.')
+    else changed.push({ known: here, next })
+  }
+  for (const one of read.cancelled) {
+    const here = known.get(one.uid)
+    if (!here || isOurs(here, 0)) tell('', 'It was cancelled, and is not here.')
+    else if (isNewer(here.entry, one)) tell(here.entry.title, 'What is here already is newer.')
+    else if (one.date) changed.push({ known: here, next: without(here.entry, one) })
+    else removed.push(here)
+  }
+  return { made, changed, removed, same, refused }
+}
+
+const stateFrom = (entry: CalendarEntry) => ({
+  ...entry,
+  starts: wallText(entry.starts),
+  added: entry.added.map(wallText),
+  excepted: entry.excepted.map(wallText),
+})
+
+const stampOf = ({ stamp }: CalendarEntry): string | null => (stamp === null ? null : at(stamp))
+
+const overridesFrom = (entry: CalendarEntry) =>
+  entry.overrides.map((one) => ({
+    ...one,
+    recurrence: wallText(one.recurrence),
+    starts: one.starts === null ? null : wallText(one.starts),
+  }))
+
+/** The owner's categories by name; those that are missing are made. */
+const categoriesFor = async (
+  sql: Sql,
+  ownerId: string,
+  names: readonly string[],
+): Promise<Map<string, string>> => {
+  await sql.query(
+    `insert into category (person_id, name, tone)
+     select $1, name, (row_number() over (order by name) - 1) % 10 from unnest($2::text[]) name
+     on conflict (person_id, name) do nothing`,
+    [ownerId, [...new Set(names)]],
+  )
+  const rows = await sql.query<{ id: string; name: string }>(
+    'select id, name from category where person_id = $1 and name = any($2)',
+    [ownerId, names],
+  )
+  return new Map(rows.rows.map((row) => [row.name, row.id]))
+}
+
+/** Writes a batch of new entries with their dates, a statement for each table. */
+const insertMany = async (
+  sql: Sql,
+  ownerId: string,
+  entries: readonly CalendarEntry[],
+  categories: ReadonlyMap<string, string>,
+  now: number,
+): Promise<string[]> => {
+  const rows = entries.map((entry) => ({ id: randomUUID(), entry }))
+  const column = <T>(of: (row: (typeof rows)[number]) => T): T[] => rows.map(of)
+  await sql.query(
+    `insert into entry (id, uid, source_uid, owner_id, created_at, zone, starts, minutes, all_day, rule, added, excepted,
+                        title, place, note, shows, private, contacts, source_sequence, source_stamp)
+     select i, i::text, u, $1, $2, z, s, m, a, r, ad::timestamp[], ex::timestamp[], t, p, n, sh, pr, co, sq, st
+       from unnest($3::uuid[], $4::text[], $5::text[], $6::timestamp[], $7::integer[], $8::boolean[], $9::text[],
+                   $10::text[], $11::text[], $12::text[], $13::text[], $14::text[], $15::text[], $16::boolean[],
+                   $17::jsonb[], $18::integer[], $19::timestamptz[])
+            d(i, u, z, s, m, a, r, ad, ex, t, p, n, sh, pr, co, sq, st)`,
+    [
+      ownerId,
+      at(now),
+      column((row) => row.id),
+      column((row) => row.entry.uid),
+      column((row) => row.entry.zone),
+      column((row) => wallText(row.entry.starts)),
+      column((row) => row.entry.minutes),
+      column((row) => row.entry.allDay),
+      column((row) => row.entry.rule),
+      column((row) => `{${row.entry.added.map(wallText).join()}}`),
+      column((row) => `{${row.entry.excepted.map(wallText).join()}}`),
+      column((row) => row.entry.title),
+      column((row) => row.entry.place),
+      column((row) => row.entry.note),
+      column((row) => row.entry.shows),
+      column((row) => row.entry.private),
+      column((row) => JSON.stringify(row.entry.contacts)),
+      column((row) => row.entry.sequence),
+      column((row) => stampOf(row.entry)),
+    ],
+  )
+  await sql.query(
+    `insert into participant (entry_id, person_id, organizer, answer, category_id, reminders)
+     select i, $1, true, 'accepted', c, r::integer[] from unnest($2::uuid[], $3::uuid[], $4::text[]) d(i, c, r)`,
+    [
+      ownerId,
+      column((row) => row.id),
+      column((row) => (row.entry.category === null ? null : (categories.get(row.entry.category) ?? null))),
+      column((row) => `{${row.entry.reminders.join()}}`),
+    ],
+  )
+  for (const { id, entry } of rows)
+    if (entry.overrides.length) await replaceOverrides(sql, id, overridesFrom(entry))
+  await writeDates(
+    sql,
+    rows.flatMap(({ id, entry }) => datesOf(id, entry, entry.overrides, entry.zone, now)),
+  )
+  return rows.map((row) => row.id)
+}
+
+const countOf = (plan: Plan): number => plan.made.length + plan.changed.length + plan.removed.length
+
+/** Carries a plan out, telling how far it is; the caller's transaction makes it all or nothing. */
+const carryOut = async (
+  sql: Sql,
+  ownerId: string,
+  plan: Plan,
+  now: number,
+  tell: (progress: ImportProgress) => void,
+): Promise<string> => {
+  const of = countOf(plan)
+  const touched: { id: string; version: number; was: Record<string, unknown> | null }[] = []
+  const names = [...plan.made, ...plan.changed.map((one) => one.next)].flatMap(
+    (entry) => entry.category ?? [],
+  )
+  const categories = await categoriesFor(sql, ownerId, names)
+  for (let i = 0; i < plan.made.length; i += STEP) {
+    const ids = await insertMany(sql, ownerId, plan.made.slice(i, i + STEP), categories, now)
+    touched.push(...ids.map((id) => ({ id, version: 1, was: null })))
+    tell({ done: touched.length, of })
+  }
+  for (const { known, next } of plan.changed) {
+    const was = await stateOf(sql, known.id)
+    await updateEntry(sql, known.id, stateFrom(next))
+    await replaceOverrides(sql, known.id, overridesFrom(next))
+    await sql.query(
+      `update entry set contacts = $2, source_sequence = $3, source_stamp = $4, version = version + 1 where id = $1`,
+      [known.id, JSON.stringify(next.contacts), next.sequence, stampOf(next)],
+    )
+    await sql.query(
+      'update participant set category_id = $2, reminders = $3 where entry_id = $1 and organizer',
+      [known.id, next.category === null ? null : (categories.get(next.category) ?? null), next.reminders],
+    )
+    await writeOccurrences(sql, known.id, now)
+    touched.push({ id: known.id, version: known.version + 1, was })
+    if (touched.length % 100 === 0) tell({ done: touched.length, of })
+  }
+  for (const known of plan.removed) {
+    const was = await stateOf(sql, known.id)
+    await sql.query('update entry set deleted_at = $2, version = version + 1 where id = $1', [
+      known.id,
+      at(now),
+    ])
+    await writeOccurrences(sql, known.id, now)
+    touched.push({ id: known.id, version: known.version + 1, was })
+  }
+  tell({ done: touched.length, of })
+  await tellTime(sql, [ownerId])
+  const gone = plan.removed.length ? `, ${plan.removed.length} removed` : ''
+  const title = `${plan.made.length} new, ${plan.changed.length} changed${gone} entries`
+  return noteChange(sql, { ownerId, actorId: ownerId, kind: 'imported', title, entries: touched }, now)
+}
+
+/** A file that came to be looked at. `bytes` as they came; `now` in milliseconds. */
+export interface LookInput {
+  readonly personId: string
+  readonly bytes: Uint8Array
+  readonly charset: string | null
+  readonly now: number
+}
+
+/** Reads a file, keeps it for a day, and says what it would do. Throws `ProblemError` when it is no calendar. */
+export const lookAtImport: ThreadWork<LookInput, ImportPreview> = async (
+  { personId, bytes, charset, now },
+  { pool },
+) => {
+  const text = decodeCalendar(bytes, charset).replaceAll('\0', '')
+  const plan = await planOf(pool, personId, text)
+  const kept = await pool.query<{ id: string }>(
+    'insert into import (person_id, text, at) values ($1, $2, $3) returning id',
+    [personId, text, at(now)],
+  )
+  const sample = (entry: CalendarEntry, change: 'made' | 'changed' | 'removed') => ({
+    title: entry.title,
+    start: at(instantOf(zoneTable(entry.zone), entry.starts)),
+    change,
+  })
+  return {
+    importId: kept.rows[0]?.id ?? '',
+    made: plan.made.length,
+    changed: plan.changed.length,
+    removed: plan.removed.length,
+    same: plan.same,
+    refused: plan.refused
+      .slice(0, MOST_REFUSED_SHOWN)
+      .map(({ line, title, reason }) => ({ line, title, reason })),
+    refusedCount: plan.refused.length,
+    samples: [
+      ...plan.made.slice(0, SAMPLES).map((entry) => sample(entry, 'made')),
+      ...plan.changed.slice(0, SAMPLES).map((one) => sample(one.next, 'changed')),
+      ...plan.removed.slice(0, SAMPLES).map((one) => sample(one.entry, 'removed')),
+    ].slice(0, SAMPLES),
+  }
+}
+
+export interface TakeInput {
+  readonly personId: string
+  readonly importId: string
+  readonly now: number
+}
+
+/** Imports a file that was looked at, all of it or nothing. Gives the change, null when there was nothing to do. */
+export const carryOutImport: ThreadWork<TakeInput, { of: number; changeId: string | null }> = (
+  { personId, importId, now },
+  { pool, tell },
+) =>
+  transaction(pool, async (sql) => {
+    // One import of a person at a time: two of the same file would both find its entries missing.
+    const free = await sql.query<{ free: boolean }>(
+      "select pg_try_advisory_xact_lock(hashtextextended('import ' || $1, 0)) as free",
+      [personId],
+    )
+    if (!free.rows[0]?.free) throw importing()
+    const kept = await sql.query<{ text: string }>(
+      'select text from import where id = $1 and person_id = $2',
+      [importId, personId],
+    )
+    const text = kept.rows[0]?.text
+    if (text === undefined) throw notFound('file that was looked at')
+    // A large file takes longer than a request may; the locks it holds are on what it makes itself.
+    await sql.query("set local statement_timeout = '5min'")
+    const plan = await planOf(sql, personId, text)
+    const of = countOf(plan)
+    tell({ done: 0, of } satisfies ImportProgress)
+    const changeId = of ? await carryOut(sql, personId, plan, now, tell) : null
+    await sql.query('delete from import where id = $1', [importId])
+    return { of, changeId }
+  })
+
+/** Somebody asks for a second import while their first goes on. */
+export const importing = (): ProblemError =>
+  new ProblemError(409, 'importing', 'An import of yours goes on already. Wait for it, or stop it first.')

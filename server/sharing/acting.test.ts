@@ -1,0 +1,178 @@
+import { routes } from '@marmot/contract/openapi'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import {
+  type Answer,
+  aMeeting,
+  type Client,
+  startTestMarmot,
+  type TestMarmot,
+  until,
+} from '../testing/marmot.ts'
+
+let marmot: TestMarmot
+let owner: Client
+let other: Client
+let matteo: Client
+beforeAll(async () => {
+  marmot = await startTestMarmot()
+  owner = await marmot.as('Henrike Aasland')
+  other = await marmot.as('Tashi Lhendup')
+  matteo = await marmot.as('Matteo Ruprechter')
+})
+afterAll(() => marmot.stop())
+
+const give = (does: 'look' | 'change' | 'stand-in' | null) =>
+  owner.send('PUT', '/api/sharing', {
+    to: 'person',
+    id: other.person.id,
+    sees: does === null ? 'busy' : 'everything',
+    does: does ?? 'look',
+    seesPrivate: false,
+  })
+
+/** What is at stake: a meeting of the owner's, an invitation to them, and a change that somebody else made for them. */
+const atStake = async () => {
+  const meeting = await owner.send<{ entryId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({ title: 'Of Henrike', people: [{ id: matteo.person.id, required: true }] }),
+  )
+  const invitation = await matteo.send<{ entryId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({ title: 'To Henrike', people: [{ id: owner.person.id, required: true }] }),
+  )
+  const own = await owner.send<{ changeId: string }>('POST', '/api/entries', {
+    title: 'Made by Henrike',
+    starts: '2026-12-08T09:00',
+    minutes: 30,
+    zone: 'Europe/Vienna',
+  })
+  return {
+    meetingId: meeting.body.entryId,
+    invitationId: invitation.body.entryId,
+    changeId: own.body.changeId,
+  }
+}
+type Stake = Awaited<ReturnType<typeof atStake>>
+
+/** Every act in another's name, and from which right on it is allowed; null for never. */
+const ACTS: Record<
+  string,
+  { from: 'look' | 'change' | 'stand-in' | null; act: (stake: Stake) => Promise<Answer> }
+> = {
+  'GET /api/entries': {
+    from: 'look',
+    act: () =>
+      other.get(`/api/entries?from=2026-12-01T00:00:00Z&to=2026-12-31T00:00:00Z&of=${owner.person.id}`),
+  },
+  'GET /api/entries/:entryId': {
+    from: 'look',
+    act: ({ invitationId }) => other.get(`/api/entries/${invitationId}?of=${owner.person.id}`),
+  },
+  'GET /api/export': { from: 'look', act: () => other.get(`/api/export?of=${owner.person.id}`) },
+  'POST /api/entries': {
+    from: 'change',
+    act: () =>
+      other.send('POST', '/api/entries', {
+        title: 'By Tashi',
+        starts: '2026-12-08T09:00',
+        minutes: 30,
+        zone: 'Europe/Vienna',
+        of: owner.person.id,
+      }),
+  },
+  'POST /api/meetings': {
+    from: 'stand-in',
+    act: () => other.send('POST', '/api/meetings', aMeeting({ title: 'By Tashi', of: owner.person.id })),
+  },
+  'POST /api/meetings/:entryId/answer': {
+    from: 'stand-in',
+    act: ({ invitationId }) =>
+      other.send('POST', `/api/meetings/${invitationId}/answer`, { answer: 'accepted', of: owner.person.id }),
+  },
+}
+
+/** Acts in another's name that name them by the thing itself. */
+const BY_THE_THING: typeof ACTS = {
+  'cancelling their meeting': {
+    from: 'stand-in',
+    act: ({ meetingId }) => other.send('POST', `/api/meetings/${meetingId}/cancel`, {}),
+  },
+  'undoing what they did': {
+    from: null,
+    act: ({ changeId }) => other.send('POST', `/api/changes/${changeId}/undo`),
+  },
+  'answering without saying for whom': {
+    from: null,
+    act: ({ invitationId }) =>
+      other.send('POST', `/api/meetings/${invitationId}/answer`, { answer: 'declined' }),
+  },
+}
+
+const RIGHTS = [null, 'look', 'change', 'stand-in'] as const
+
+const takesOf = (schema: z.ZodType): boolean => schema instanceof z.ZodObject && 'of' in schema.shape
+
+describe('in another’s name', () => {
+  it('is asked of every route that takes whose it is', () => {
+    const taking = routes
+      .filter((route) => takesOf(route.query) || takesOf(route.body))
+      .map((route) => `${route.method} ${route.path}`)
+    expect(taking.sort()).toEqual(Object.keys(ACTS).sort())
+  })
+
+  it.each(RIGHTS)('nothing is done beyond the right %s', async (right) => {
+    await give(right)
+    for (const [name, { from, act }] of Object.entries({ ...ACTS, ...BY_THE_THING })) {
+      const stake = await atStake()
+      const { status } = await act(stake)
+      const allowed = from !== null && RIGHTS.indexOf(right) >= RIGHTS.indexOf(from)
+      expect([name, status < 300]).toEqual([name, allowed])
+      if (!allowed) expect([name, [403, 404].includes(status)]).toEqual([name, true])
+    }
+  })
+
+  it('a cancellation is in the log and told to whose meeting it was', async () => {
+    await give('stand-in')
+    const { meetingId } = await atStake()
+    await other.send('POST', `/api/meetings/${meetingId}/cancel`, {})
+    const log = await owner.get<{ changes: { kind: string; actor: string; title: string }[] }>('/api/changes')
+    expect(log.body.changes[0]).toMatchObject({
+      kind: 'cancelled',
+      actor: 'Tashi Lhendup',
+      title: 'Of Henrike',
+    })
+    const now = await owner.get<{ notices: { kind: string; who: string; message: string }[] }>('/api/now')
+    expect(now.body.notices).toContainEqual(
+      expect.objectContaining({ kind: 'acted', who: 'Tashi Lhendup', message: 'cancelled' }),
+    )
+    const letter = await until(
+      () =>
+        marmot.mail.mailboxes.of(matteo.person.address).find((one) => one.subject.startsWith('Cancelled')),
+      (one) => one !== undefined,
+    )
+    expect(letter?.text).toContain('Tashi Lhendup for Henrike Aasland')
+  })
+
+  it('a refusal names nobody whom the stand-in may not know', async () => {
+    await give('stand-in')
+    const serac = await marmot.placeId('Serac')
+    const at = { starts: '2026-12-15T18:00', places: [serac] }
+    await matteo.send('POST', '/api/meetings', aMeeting({ title: 'Matteo has it', ...at }))
+    const share = (sees: string) =>
+      matteo.send('PUT', '/api/sharing', {
+        to: 'person',
+        id: other.person.id,
+        sees,
+        does: 'look',
+        seesPrivate: false,
+      })
+    await share('nothing')
+    const refused = await other.send('POST', '/api/meetings', aMeeting({ ...at, of: owner.person.id }))
+    expect(refused.status).toBe(409)
+    expect(refused.text).not.toContain('Matteo')
+    expect(refused.text).toContain('somebody has it')
+  })
+})
