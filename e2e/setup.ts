@@ -31,7 +31,7 @@ const setup = async () => {
     PARTNER_PORT: PARTNER,
     MARMOT_NOW: NOW,
   })
-  const server = await startProgram('server/main.ts', {
+  const server = await startProgram('server/dist/main.js', {
     ...env,
     PORT,
     SMTP_URL: `smtp://127.0.0.1:${SMTP}`,

@@ -7,8 +7,6 @@ import { applyDaylight } from './app/daylight.ts'
 z.config({ jitless: true })
 applyDaylight()
 
-// The browser's own Temporal where it has one; the polyfill is fetched only by those that need it.
-if (!('Temporal' in globalThis)) await import('temporal-polyfill/global')
 const { App } = await import('./app/app.tsx')
 
 const root = document.getElementById('root')

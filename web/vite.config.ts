@@ -1,9 +1,33 @@
+import { writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { brotliCompress } from 'node:zlib'
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
-import { defineConfig } from 'vite'
+import { defineConfig, type Plugin } from 'vite'
+
+const pack = promisify(brotliCompress)
+
+/**
+ * Lays a packed copy beside each script and style. Brotli at its best takes seconds, too long for the server's start,
+ * and makes an eighth less of them than gzip.
+ */
+const packing = (): Plugin => ({
+  name: 'packing',
+  apply: 'build',
+  writeBundle: async ({ dir = '' }, bundle) => {
+    await Promise.all(
+      Object.values(bundle).map(async (file) => {
+        if (!/\.(js|css)$/.test(file.fileName)) return
+        const whole = Buffer.from(file.type === 'chunk' ? file.code : file.source)
+        await writeFile(join(dir, `${file.fileName}.br`), await pack(whole))
+      }),
+    )
+  },
+})
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), tailwindcss()],
+  plugins: [react(), tailwindcss(), packing()],
   build: { outDir: 'dist', manifest: true, emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 700 },
 })

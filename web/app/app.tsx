@@ -1,19 +1,19 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { lazy, Suspense } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Toaster } from 'sonner'
 import { Now } from '../notices/now.tsx'
 import { SignIn } from '../people/sign-in.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { ApiProblem, problemWords } from './api.ts'
+import { Boundary, screen } from './screen.tsx'
 import { useSession, WithMe } from './session.tsx'
 import { Shell } from './shell.tsx'
 
-const Arrange = lazy(() => import('../openings/arrange.tsx').then((m) => ({ default: m.Arrange })))
-const MyTime = lazy(() => import('../entries/my-time.tsx').then((m) => ({ default: m.MyTime })))
-const Places = lazy(() => import('../resources/places.tsx').then((m) => ({ default: m.Places })))
-const People = lazy(() => import('../people/people.tsx').then((m) => ({ default: m.People })))
-const GuestPage = lazy(() => import('../invitations/guest-page.tsx').then((m) => ({ default: m.GuestPage })))
+const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arrange))
+const MyTime = screen(() => import('../entries/my-time.tsx').then((m) => m.MyTime))
+const Places = screen(() => import('../resources/places.tsx').then((m) => m.Places))
+const People = screen(() => import('../people/people.tsx').then((m) => m.People))
+const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -82,18 +82,12 @@ const ABOVE_TRAY = { bottom: 'calc(var(--tray, 0px) + 16px)', right: 16, left: 1
 export const App = () => (
   <QueryClientProvider client={queries}>
     <BrowserRouter>
-      <Suspense
-        fallback={
-          <div className="p-8">
-            <Loading what="the page" />
-          </div>
-        }
-      >
+      <Boundary onRetry={() => undefined}>
         <Routes>
           <Route path="/i/:token" element={<GuestPage />} />
           <Route path="*" element={<Inside />} />
         </Routes>
-      </Suspense>
+      </Boundary>
     </BrowserRouter>
     <Toaster
       position={matchMedia('(max-width: 719px)').matches ? 'top-center' : 'bottom-left'}

@@ -39,6 +39,10 @@ export const useLive = (myId: string): boolean => {
           ask('time')
         }
       }
+      if (event.kind === 'sharing') {
+        ask('time')
+        ask('entries')
+      }
       if (event.kind === 'reminders') ask('reminders')
       if (event.kind === 'meeting') {
         ask('meeting', event.entryId)

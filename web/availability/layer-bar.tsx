@@ -2,7 +2,7 @@ import type { Layer } from '@marmot/contract/layers'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, Eye, EyeOff, Layers, X } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useFeeds } from '../feeds/feeds.ts'
-import { usePlaces } from '../openings/time.ts'
+import { useResources } from '../openings/time.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { Button, flower, TONES_COUNT } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'
@@ -73,7 +73,7 @@ const AddLayer = ({
 }) => {
   const input = useRef<HTMLInputElement>(null)
   const [open, setOpen] = useState(false)
-  const { places } = usePlaces(0, 1, open)
+  const places = useResources(open).data?.resources ?? []
   const feeds = useFeeds()
   const select = (label: string, kind: Layer['kind'], choices: readonly { id: string; name: string }[]) =>
     choices.length > 0 && (

@@ -67,7 +67,11 @@ export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, t
   const peopleIds = ids('person')
   const people = usePeople(peopleIds)
   const time = useTime(peopleIds, from, to)
-  const { places } = usePlaces(from, to, ids('place').length > 0)
+  const placeIds = ids('place')
+  const { places } = usePlaces(from, to, {
+    enabled: placeIds.length > 0,
+    of: { sites: [], kinds: [], places: placeIds },
+  })
   const feeds = useFeeds()
   const feedSpans = useFeedSpans(ids('feed'), from, to)
   return useMemo(
@@ -96,23 +100,24 @@ export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, t
           }
         }
         const feed = feeds.data?.read.find((each) => each.id === layer.id)
-        const spans = feedSpans.data?.feeds.find((each) => each.id === layer.id)?.spans
+        const read = feedSpans.data?.feeds.find((each) => each.id === layer.id)
+        const instants = (span: { start: string; end: string }) => ({
+          start: Date.parse(span.start),
+          end: Date.parse(span.end),
+        })
         return {
           ...layer,
           colour,
           name: feed?.name ?? 'a feed that is gone',
           about: feed?.trouble ? '⚠ could not be read' : 'feed',
-          time: spans
+          time: read
             ? {
                 zone: me.zone,
                 known: true,
                 hours: [],
                 outside: 'outside',
-                spans: spans.map((span) => ({
-                  ...span,
-                  start: Date.parse(span.start),
-                  end: Date.parse(span.end),
-                })),
+                spans: read.spans.map((span) => ({ ...span, ...instants(span) })),
+                unknown: read.unknown.map(instants),
               }
             : unknownLane(me.zone),
         }

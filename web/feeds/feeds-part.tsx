@@ -14,7 +14,7 @@ import { type FormEvent, useState } from 'react'
 import { call, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
 import { useUndo } from '../app/undo.tsx'
-import { Button, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { useFeeds } from './feeds.ts'
 
 type Kind = (typeof PUBLISHED_KINDS)[number]
@@ -283,6 +283,22 @@ const ReadPart = () => {
                   </span>
                   {feed.trouble && (
                     <span className="block text-coral">⚠ {feed.trouble} What was read before stays.</span>
+                  )}
+                  {feed.unreadCount > 0 && (
+                    <details className="text-sm">
+                      <summary className="cursor-pointer text-coral">
+                        ⚠ {counted(feed.unreadCount, 'entry was', 'entries were')} not understood; their time
+                        is shown as unknown
+                      </summary>
+                      <ul className="mt-1 max-h-52 overflow-y-auto">
+                        {feed.unread.map((one) => (
+                          <li key={`${one.title}${one.reason}`}>
+                            {one.title && <b className="font-semibold">{one.title}: </b>}
+                            {one.reason}
+                          </li>
+                        ))}
+                      </ul>
+                    </details>
                   )}
                 </span>
                 <Button disabled={busy === feed.id} onClick={() => again(feed.id)}>

@@ -6,9 +6,12 @@ import { useRef, useState } from 'react'
 import { call, problemWords, upload } from '../app/api.ts'
 import { useMe } from '../app/session.tsx'
 import { useUndo } from '../app/undo.tsx'
-import { Button, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Trouble } from '../ui/parts.tsx'
 
-const counted = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`
+/** How many entries an import makes, changes and takes off. */
+const doneBy = (plan: ImportPreview): number => plan.made + plan.changed + plan.removed
+
+const CHANGE_WORDS = { made: 'new', changed: 'changed', removed: 'cancelled' } as const
 
 /** Reads an import's progress line by line. Throws the trouble in words. */
 const follow = async (
@@ -66,14 +69,14 @@ export const InAndOut = () => {
   const take = async (plan: ImportPreview) => {
     const control = new AbortController()
     stop.current = control
-    setProgress({ done: 0, of: plan.made + plan.changed })
+    setProgress({ done: 0, of: doneBy(plan) })
     try {
       const changeId = await follow(plan.importId, control.signal, (done, of) => setProgress({ done, of }))
       const refresh = () =>
         Promise.all(['entries', 'now'].map((key) => queries.invalidateQueries({ queryKey: [key] })))
       if (changeId)
         say({
-          words: `Imported ${counted(plan.made, 'new entry', 'new entries')}, ${plan.changed} changed`,
+          words: `Imported ${counted(plan.made, 'new entry', 'new entries')}, ${plan.changed} changed${plan.removed ? `, ${plan.removed} removed` : ''}`,
           undo: async () => {
             await call(undoChange, { params: { changeId } })
             await refresh()
@@ -123,14 +126,13 @@ export const InAndOut = () => {
           <div role="status" className="flex flex-col gap-2 rounded-lg bg-paper p-4">
             <p>
               <b className="font-semibold">{name}</b>: {counted(preview.made, 'new entry', 'new entries')},{' '}
-              {preview.changed} changed, {preview.same} as they are here already, {preview.refusedCount}{' '}
-              refused.
+              {preview.changed} changed, {preview.removed > 0 && `${preview.removed} cancelled, `}
+              {preview.same} as they are here already, {preview.refusedCount} refused.
             </p>
             <ul className="text-sm">
               {preview.samples.map((one) => (
                 <li key={`${one.title}${one.start}`}>
-                  {one.change === 'made' ? 'new: ' : 'changed: '}
-                  <b className="font-semibold">{one.title || '(no title)'}</b>{' '}
+                  {CHANGE_WORDS[one.change]}: <b className="font-semibold">{one.title || '(no title)'}</b>{' '}
                   <span className="text-soft">{shortTime(Date.parse(one.start), zone)}</span>
                 </li>
               ))}
@@ -141,7 +143,8 @@ export const InAndOut = () => {
                 <ul className="mt-1 max-h-52 overflow-y-auto">
                   {preview.refused.map((one) => (
                     <li key={`${one.line}${one.reason}`}>
-                      line {one.line}: {one.title && <b className="font-semibold">{one.title}: </b>}
+                      {one.line > 0 && `line ${one.line}: `}
+                      {one.title && <b className="font-semibold">{one.title}: </b>}
                       {one.reason}
                     </li>
                   ))}
@@ -159,14 +162,10 @@ export const InAndOut = () => {
             ) : (
               <div className="flex gap-2">
                 <Button onClick={() => setPreview(null)}>Leave it</Button>
-                <Button
-                  tone="primary"
-                  disabled={preview.made + preview.changed === 0}
-                  onClick={() => take(preview)}
-                >
-                  {preview.made + preview.changed === 0
+                <Button tone="primary" disabled={doneBy(preview) === 0} onClick={() => take(preview)}>
+                  {doneBy(preview) === 0
                     ? 'Nothing to import'
-                    : `Import ${counted(preview.made + preview.changed, 'entry', 'entries')}`}
+                    : `Import ${counted(doneBy(preview), 'entry', 'entries')}`}
                 </Button>
               </div>
             )}
@@ -178,7 +177,8 @@ export const InAndOut = () => {
           Take out
         </h2>
         <p className="text-soft">
-          All entries of your own, with their repetitions, exceptions and reminders, as an iCalendar file.
+          All entries of your own and the meetings you are invited to, with their repetitions, exceptions and
+          reminders, as an iCalendar file.
         </p>
         <div>
           <a

@@ -1,9 +1,11 @@
 import { answerMeeting, type Meeting } from '@marmot/contract/meetings'
+import { dayOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { Check, CircleHelp, X } from 'lucide-react'
-import { useState } from 'react'
+import { useId, useState } from 'react'
 import { toast } from 'sonner'
 import { call, problemWords } from '../app/api.ts'
+import { useMe } from '../app/session.tsx'
 import { Button, Trouble } from '../ui/parts.tsx'
 
 export type Given = 'accepted' | 'tentative' | 'declined'
@@ -20,16 +22,63 @@ const SAID: Record<Given, string> = {
   declined: 'Declined; it is off your lanes',
 }
 
-/** The three answers and a message. `give` sends; what goes wrong stays on screen with the message kept. */
+/** A date of a series, as one chooses it. */
+export interface DateChoice {
+  readonly recurrence: string
+  readonly words: string
+}
+
+/** Which dates of a series something is for: always said, never taken for granted. */
+export const WhichDates = ({
+  date,
+  chosen,
+  onChoose,
+}: {
+  date: DateChoice
+  chosen: string | null
+  onChoose: (recurrence: string | null) => void
+}) => {
+  const name = useId()
+  return (
+    <fieldset className="flex flex-wrap gap-x-4">
+      <legend className="sr-only">Which dates</legend>
+      {[
+        { recurrence: date.recurrence, words: `Only ${date.words}` },
+        { recurrence: null, words: 'All dates' },
+      ].map((choice) => (
+        <label key={choice.words} className="inline-flex min-h-8 items-center gap-1.5 max-md:min-h-11">
+          <input
+            type="radio"
+            name={name}
+            className="accent-gentian"
+            checked={chosen === choice.recurrence}
+            onChange={() => onChoose(choice.recurrence)}
+          />
+          {choice.words}
+        </label>
+      ))}
+    </fieldset>
+  )
+}
+
+/**
+ * The three answers and a message, of a series with the dates they are for. `give` sends; what goes wrong stays on screen
+ * with the message kept.
+ */
 export const AnswerForm = ({
   current,
   organizer,
+  date = null,
   give,
 }: {
   current: string | null
   organizer: string
-  give: (answer: Given, message: string) => Promise<void>
+  /** The date of a series that is looked at; null for a single meeting. */
+  date?: DateChoice | null
+  give: (answer: Given, message: string, recurrence: string | null) => Promise<void>
 }) => {
+  const [which, setWhich] = useState<string | null>(null)
+  const recurrence = date && which === date.recurrence ? which : null
   const [message, setMessage] = useState('')
   const [busy, setBusy] = useState<Given | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
@@ -37,7 +86,7 @@ export const AnswerForm = ({
     setBusy(answer)
     setTrouble(null)
     try {
-      await give(answer, message)
+      await give(answer, message, recurrence)
       setMessage('')
     } catch (error) {
       setTrouble(problemWords(error))
@@ -47,6 +96,7 @@ export const AnswerForm = ({
   }
   return (
     <div className="flex flex-col gap-2">
+      {date && <WhichDates date={date} chosen={recurrence} onChoose={setWhich} />}
       <div className="flex flex-wrap items-center gap-2">
         {CHOICES.map(({ answer, name, icon: Icon }) => (
           <Button
@@ -73,16 +123,29 @@ export const AnswerForm = ({
   )
 }
 
+/** The date of a series that a meeting is shown at, as one chooses it; null for a single meeting. */
+export const dateChoice = (meeting: Meeting, zone: ZoneTable): DateChoice | null =>
+  meeting.recurrence === null
+    ? null
+    : { recurrence: meeting.recurrence, words: shortDay(dayOf(toWall(zone, Date.parse(meeting.start)))) }
+
 /** Answers a meeting of mine. */
 export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
   const queries = useQueryClient()
+  const { zone } = useMe()
+  const date = dateChoice(meeting, zone)
   return (
     <AnswerForm
       current={meeting.myAnswer}
       organizer={meeting.organizer}
-      give={async (answer, message) => {
-        await call(answerMeeting, { params: { entryId: meeting.entryId }, body: { answer, message } })
-        toast(`${SAID[answer]}: ${meeting.title}. ${meeting.organizer} is told.`)
+      date={date}
+      give={async (answer, message, recurrence) => {
+        await call(answerMeeting, {
+          params: { entryId: meeting.entryId },
+          body: { answer, message, ...(recurrence ? { recurrence } : {}) },
+        })
+        const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
+        toast(`${SAID[answer]}: ${meeting.title}${dates}. ${meeting.organizer} is told.`)
         await queries.invalidateQueries()
       }}
     />

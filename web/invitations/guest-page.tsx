@@ -1,4 +1,4 @@
-import { answerInvitation, readInvitation } from '@marmot/contract/meetings'
+import { answerInvitation, readInvitation, renewInvitation } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import { cityOf } from '@marmot/core/invitations'
 import {
@@ -14,10 +14,12 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { useParams } from 'react-router'
 import { call, problemCode, problemWords } from '../app/api.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { AnswerForm } from './answer-form.tsx'
+import { SeriesWords } from './series-words.tsx'
 
 /** The guest's own zone, as the browser says it; the meeting's when it says none that is known. */
 const guestZone = (otherwise: string): string => {
@@ -33,6 +35,42 @@ const STATE = {
   delegated: 'You passed this on.',
 } as const
 
+const SAID = {
+  'needs-action': 'not answered',
+  accepted: 'yes',
+  tentative: 'perhaps',
+  declined: 'no',
+  delegated: 'passed on',
+} as const
+
+/** A link that has run out: a new one goes to the address that was invited, and to nobody else. */
+const Renew = ({ token, words }: { token: string; words: string }) => {
+  const [state, setState] = useState<'asked' | 'sending' | 'sent'>('asked')
+  const [trouble, setTrouble] = useState('')
+  const renew = async () => {
+    setState('sending')
+    try {
+      await call(renewInvitation, { params: { token } })
+      setState('sent')
+      setTrouble('')
+    } catch (error) {
+      setTrouble(problemWords(error))
+      setState('asked')
+    }
+  }
+  if (state === 'sent')
+    return <p role="status">A letter with a new link is on its way to the address that was invited.</p>
+  return (
+    <div className="flex flex-col items-start gap-3">
+      <p>{words}</p>
+      <Button tone="primary" disabled={state === 'sending'} onClick={renew}>
+        {state === 'sending' ? 'Sending…' : 'Send me a new link'}
+      </Button>
+      {trouble && <Trouble>{trouble}</Trouble>}
+    </div>
+  )
+}
+
 /** The invitation behind a guest's link: no account, no calendar, just what it is and the answer. */
 export const GuestPage = () => {
   const { token = '' } = useParams()
@@ -41,6 +79,7 @@ export const GuestPage = () => {
     queryFn: () => call(readInvitation, { params: { token } }),
     retry: false,
   })
+  const [shown, setShown] = useState<string | null>(null)
   const frame = 'mx-auto flex min-h-full max-w-xl flex-col justify-center gap-5 p-6'
   if (invitation.isPending)
     return (
@@ -49,21 +88,33 @@ export const GuestPage = () => {
       </main>
     )
   if (invitation.isError) {
-    const lost = ['no-such-link', 'link-expired', 'not-found'].includes(problemCode(invitation.error))
+    const code = problemCode(invitation.error)
+    const lost = ['no-such-link', 'link-expired', 'not-found', 'invalid', 'no-such-route'].includes(code)
     return (
       <main className={frame}>
         <h1 className="font-bold text-2xl">
           {lost ? 'This link does not open an invitation' : 'Your invitation could not be fetched'}
         </h1>
-        <Trouble action={lost ? undefined : <Button onClick={() => invitation.refetch()}>Try again</Button>}>
-          {problemWords(invitation.error)}
-        </Trouble>
+        {code === 'link-expired' ? (
+          <Renew token={token} words={problemWords(invitation.error)} />
+        ) : (
+          <Trouble
+            action={lost ? undefined : <Button onClick={() => invitation.refetch()}>Try again</Button>}
+          >
+            {lost
+              ? 'It may have been cut off on its way. Open it from the invitation again, whole; if that does not help, ask the person who invited you.'
+              : problemWords(invitation.error)}
+          </Trouble>
+        )}
       </main>
     )
   }
   const it = invitation.data
-  const start = Date.parse(it.start)
-  const end = Date.parse(it.end)
+  // Of a series one looks at a date, the next one first.
+  const date = it.dates.find((one) => one.recurrence === shown) ?? it.dates[0]
+  const start = Date.parse(date?.start ?? it.start)
+  const end = Date.parse(date?.end ?? it.end)
+  const answer = date?.answer ?? it.answer
   const zone = zoneTable(guestZone(it.zone))
   const theirs = zoneTable(it.zone)
   const day = dayOf(toWall(zone, start))
@@ -72,7 +123,7 @@ export const GuestPage = () => {
   return (
     <main className={frame}>
       <div className="flex items-center gap-2 text-soft">
-        <img src="/mark.svg" alt="" width={30} height={30} /> An invitation from the Corrie Institute
+        <img src="/mark.svg" alt="" width={30} height={30} /> An invitation
       </div>
       <header>
         <p>
@@ -96,6 +147,25 @@ export const GuestPage = () => {
           </p>
         )}
       </div>
+      {date && (
+        <div className="flex flex-col gap-1.5">
+          <SeriesWords series={it.series} />
+          <label className="flex flex-wrap items-center gap-2">
+            Date
+            <select
+              value={date.recurrence}
+              onChange={(event) => setShown(event.target.value)}
+              className="min-h-9 rounded-md border border-soft/50 bg-paper px-2"
+            >
+              {it.dates.map((one) => (
+                <option key={one.recurrence} value={one.recurrence}>
+                  {shortDay(dayOf(toWall(zone, Date.parse(one.start))))}: {SAID[one.answer]}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1">
         {it.place && (
           <>
@@ -121,15 +191,16 @@ export const GuestPage = () => {
       ) : (
         <section aria-label="Your answer" className="flex flex-col gap-2">
           <p role="status" className="font-semibold">
-            {STATE[it.answer]}{' '}
-            {it.answer === 'needs-action' ? '' : 'You can change it here until the meeting.'}
+            {STATE[answer]} {answer === 'needs-action' ? '' : 'You can change it here until the meeting.'}
           </p>
           {it.message && <p className="text-soft">Your message: “{it.message}”</p>}
           <AnswerForm
-            current={it.answer}
+            current={answer}
             organizer={it.organizer}
-            give={async (answer, message) => {
-              await call(answerInvitation, { params: { token }, body: { answer, message } })
+            date={date ? { recurrence: date.recurrence, words: shortDay(day) } : null}
+            give={async (given, message, recurrence) => {
+              const dated = recurrence ? { recurrence } : {}
+              await call(answerInvitation, { params: { token }, body: { answer: given, message, ...dated } })
               await invitation.refetch()
             }}
           />

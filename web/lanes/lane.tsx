@@ -1,4 +1,4 @@
-import { type BusySpan, type Ground, groundOf, type LaneTime } from '@marmot/core/availability'
+import { type BusySpan, type Ground, groundOf, type LaneTime, type Span } from '@marmot/core/availability'
 import { clockText, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { memo } from 'react'
 import type { Axis } from './axis.ts'
@@ -74,16 +74,19 @@ const Strips = ({ over, axis, home }: { over: readonly OverLane[]; axis: Axis; h
             style={{ ...style, left: 0, width: '100%', color: lane.colour }}
           />
         )
-      return lane.time.spans
-        .filter((span) => span.state !== 'listed' && span.end > axis.from && span.start < axis.to)
-        .map((span) => (
-          <div
-            key={`${lane.id}${span.start}${span.entryId ?? ''}`}
-            className={`strip strip-${span.state}`}
-            title={`${lane.name}: ${blockLabel(span, home)}`}
-            style={{ ...style, ...placed(axis, span), color: lane.colour }}
-          />
-        ))
+      const within = (span: Span) => span.end > axis.from && span.start < axis.to
+      const strips = [
+        ...lane.time.spans.filter((span) => span.state !== 'listed' && within(span)),
+        ...(lane.time.unknown ?? []).filter(within).map((span) => ({ ...span, state: 'unknown' as const })),
+      ]
+      return strips.map((span) => (
+        <div
+          key={`${lane.id}${span.start}${span.state}${'entryId' in span ? span.entryId : ''}`}
+          className={`strip strip-${span.state}`}
+          title={`${lane.name}: ${span.state === 'unknown' ? 'unknown' : blockLabel(span, home)}`}
+          style={{ ...style, ...placed(axis, span), color: lane.colour }}
+        />
+      ))
     })}
   </>
 )

@@ -16,8 +16,9 @@ import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { call, problemWords } from '../app/api.ts'
 import { useMe, useNow } from '../app/session.tsx'
-import { MyAnswer } from '../invitations/answer-form.tsx'
+import { dateChoice, MyAnswer, WhichDates } from '../invitations/answer-form.tsx'
 import { DayAround } from '../invitations/day-around.tsx'
+import { SeriesWords } from '../invitations/series-words.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 
@@ -30,18 +31,25 @@ const ANSWER = {
 } as const
 
 const MAIL = {
-  none: '',
-  waiting: 'invitation on its way',
-  sent: 'invitation sent',
-  failed: '⚠ invitation could not be sent yet; trying again',
+  REQUEST: {
+    none: '',
+    waiting: 'invitation on its way',
+    sent: 'invitation sent',
+    failed: '⚠ invitation was refused by their mail server',
+  },
+  CANCEL: {
+    none: '',
+    waiting: 'cancellation on its way',
+    sent: 'told that it is cancelled',
+    failed: '⚠ cancellation was refused by their mail server',
+  },
 } as const
 
-const sentWords = (participant: Participant): string =>
-  participant.seenAt && participant.answer === 'needs-action'
-    ? 'has looked at it'
-    : participant.answer === 'needs-action'
-      ? MAIL[participant.mail]
-      : ''
+const sentWords = ({ mail, mailMethod, seenAt, answer }: Participant): string => {
+  const words = MAIL[mailMethod ?? 'REQUEST'][mail]
+  if (mailMethod === 'CANCEL' || mail === 'failed') return words
+  return answer !== 'needs-action' ? '' : seenAt ? 'has looked at it' : words
+}
 
 const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
   const { zone } = useMe()
@@ -69,7 +77,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       )}
       <span className="text-[13px] text-soft">{theirs}</span>
       <span className="text-right text-[13px] text-soft">
-        {participant.answeredAt
+        {participant.answeredAt && participant.mailMethod !== 'CANCEL'
           ? `${participant.answeredBy ? `${participant.answeredBy} for them, ` : ''}${shortTime(Date.parse(participant.answeredAt), zone)}`
           : sentWords(participant)}
       </span>
@@ -85,12 +93,19 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   const [asked, setAsked] = useState(false)
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
+  const { zone } = useMe()
+  const date = dateChoice(meeting, zone)
+  const [which, setWhich] = useState(meeting.recurrence)
   const others = meeting.participants.length - 1
+  const dates = date ? (which ? `, ${date.words} only` : ', all dates') : ''
   const cancel = async () => {
     setBusy(true)
     try {
-      const { told } = await call(cancelMeeting, { params: { entryId: meeting.entryId } })
-      toast(`Cancelled: ${meeting.title}. ${told} ${told === 1 ? 'person is' : 'people are'} told.`)
+      const { told } = await call(cancelMeeting, {
+        params: { entryId: meeting.entryId },
+        body: which ? { recurrence: which } : {},
+      })
+      toast(`Cancelled: ${meeting.title}${dates}. ${told} ${told === 1 ? 'person is' : 'people are'} told.`)
       await queries.invalidateQueries()
       onDone()
     } catch (error) {
@@ -106,8 +121,9 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
     )
   return (
     <div className="flex flex-col gap-2 rounded-md border border-coral/60 p-3">
+      {date && <WhichDates date={date} chosen={which} onChoose={setWhich} />}
       <p>
-        {meeting.repeats ? 'Every date of it is cancelled. ' : ''}
+        {date && (which ? 'The other dates stay as they are. ' : 'Every date of it is cancelled. ')}
         {others} {others === 1 ? 'person is' : 'people are'} told by mail
         {meeting.places.length
           ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again`
@@ -117,7 +133,9 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
       {trouble && <Trouble>{trouble}</Trouble>}
       <div className="flex gap-2">
         <Button tone="trouble" disabled={busy} onClick={cancel}>
-          {busy ? 'Cancelling…' : `Cancel and tell ${others}`}
+          {busy
+            ? 'Cancelling…'
+            : `Cancel${date ? (which ? ` ${date.words}` : ' all dates') : ''} and tell ${others}`}
         </Button>
         <Button disabled={busy} onClick={() => setAsked(false)}>
           Keep it
@@ -140,9 +158,10 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
         <p className="text-soft">
           {lengthInWords(minutesBetween(start, end))}
-          {meeting.place ? `, ${meeting.place}` : ''}
-          {meeting.repeats ? ', repeats' : ''}. Organized by {meeting.iOrganize ? 'you' : meeting.organizer}.
+          {meeting.place ? `, ${meeting.place}` : ''}. Organized by{' '}
+          {meeting.iOrganize ? 'you' : meeting.organizer}.
         </p>
+        <SeriesWords series={meeting.series} />
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
       {meeting.cancelled && <Trouble>This meeting was cancelled. There is nothing to answer.</Trouble>}
@@ -155,6 +174,7 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
       <section aria-label="Answers">
         <h3 className="font-semibold" aria-live="polite">
           {tallyInWords(sum)}
+          {meeting.repeats && <span className="font-normal text-soft"> for this date</span>}
         </h3>
         {sum.missing.length > 0 && (
           <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>

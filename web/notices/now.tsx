@@ -1,7 +1,17 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import { listNow, type Notice } from '@marmot/contract/notices'
+import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
-import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
+import {
+  clocksInWords,
+  dayInWords,
+  dayOf,
+  shortDay,
+  shortTime,
+  spanInWords,
+  toWall,
+  wallFromText,
+} from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -10,6 +20,7 @@ import { useKeys } from '../app/keys.tsx'
 import { useMe, useNow } from '../app/session.tsx'
 import { MyAnswer } from '../invitations/answer-form.tsx'
 import { DayAround } from '../invitations/day-around.tsx'
+import { SeriesWords } from '../invitations/series-words.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
@@ -30,12 +41,12 @@ const useOpen = () => {
 }
 
 const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; onOpen: () => void }) => {
-  const { zone } = useMe()
+  const { zone, person } = useMe()
   const now = useNow()
   const show = useOpen()
   const start = Date.parse(meeting.start)
   const end = Date.parse(meeting.end)
-  const mine = meeting.participants.find((one) => one.answer === meeting.myAnswer && !one.organizer)
+  const mine = meeting.participants.find((one) => one.personId === person.id)
   return (
     <li className="rounded-lg bg-paper px-4 py-2.5">
       <div className="flex flex-wrap items-baseline gap-x-3">
@@ -60,10 +71,15 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
           Who else
         </button>
       </div>
-      <p className="mb-1.5">{spanInWords(start, end, zone, now)}</p>
+      <p className={meeting.repeats ? '' : 'mb-1.5'}>{spanInWords(start, end, zone, now)}</p>
+      {meeting.repeats && (
+        <div className="mb-1.5">
+          <SeriesWords series={meeting.series} />
+        </div>
+      )}
       {open ? (
         <div className="flex flex-col gap-2">
-          {meeting.note && <p className="text-soft">“{meeting.note}”</p>}
+          {meeting.note && <p className="whitespace-pre-wrap text-soft">{textOfNote(meeting.note)}</p>}
           <DayAround entryId={meeting.entryId} start={start} end={end} />
           <MyAnswer meeting={meeting} />
         </div>
@@ -89,7 +105,10 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
         className="grid w-full grid-cols-[1fr_auto] gap-x-3 px-4 py-2 text-left hover:bg-shade/60"
       >
         <b className="min-w-0 truncate font-semibold">{meeting.title}</b>
-        <span className="whitespace-nowrap">{shortTime(Date.parse(meeting.start), zone)}</span>
+        <span className="whitespace-nowrap">
+          {meeting.repeats && <span className="text-soft">repeats, next </span>}
+          {shortTime(Date.parse(meeting.start), zone)}
+        </span>
         <span className="min-w-0 truncate text-soft text-sm" title={waiting.join(', ')}>
           {tallyInWords(sum)}
           {waiting.length > 0 && `: ${waiting.join(', ')}`}
@@ -119,7 +138,15 @@ const DID: Record<string, string> = {
   deleted: 'deleted',
   answered: 'answered',
   sent: 'sent',
+  cancelled: 'cancelled',
   imported: 'imported',
+}
+
+/** Which dates of a series a notice is about. */
+const datesWords = (notice: Notice): string => {
+  if (!notice.repeats) return ''
+  const wall = notice.recurrence === null ? null : wallFromText(notice.recurrence)
+  return wall === null ? ', all dates' : `, ${shortDay(dayOf(wall))} only`
 }
 
 const noticeWords = (notice: Notice): string => {
@@ -151,6 +178,7 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
             className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
+            {(notice.kind === 'answered' || notice.kind === 'cancelled') && datesWords(notice)}
             {notice.kind === 'answered' && notice.message && (
               <span className="text-soft">: “{notice.message}”</span>
             )}

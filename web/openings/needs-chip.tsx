@@ -20,8 +20,8 @@ const KINDS: Record<Need['kind'], string> = {
 const FIELD = 'w-full rounded-md border border-soft/50 bg-paper px-2 py-1'
 
 /** Features that some place of a kind has, on the site that is asked for. */
-const featuresOf = ({ placesById }: Arranging, need: Need): string[] => {
-  const names = [...placesById.values()]
+const featuresOf = ({ resources }: Arranging, need: Need): string[] => {
+  const names = resources
     .filter((place) => place.kind === need.kind && (need.siteId === null || place.siteId === need.siteId))
     .flatMap((place) => Object.keys(place.features))
   return [...new Set(names)].sort()

@@ -1,4 +1,3 @@
-import 'temporal-polyfill/global'
 import type { LaneTime } from '@marmot/core/availability'
 import { type Asked, answering, BadBrief, type Progress, type SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
@@ -53,13 +52,17 @@ const search = async (question: Question): Promise<void> => {
     const brief = { ...question.brief, people: peopleOf(question) }
     const steps = answering(brief, organizerId, knownTo)
     let told = Number.NEGATIVE_INFINITY
+    let paused = performance.now()
     while (id === newest) {
       const { done, value } = steps.next()
       if (done) return tell({ id, share: 1, answer: value })
-      if (performance.now() - told > TELL_EVERY) {
+      if (value && performance.now() - told > TELL_EVERY) {
         tell({ id, ...value })
         told = performance.now()
+      }
+      if (performance.now() - paused > TELL_EVERY) {
         await pause()
+        paused = performance.now()
       }
     }
   } catch (error) {

@@ -1,16 +1,6 @@
 import { sendMeeting } from '@marmot/contract/meetings'
 import { laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
-import {
-  BadBrief,
-  isClash,
-  type Repair,
-  type SeriesDate,
-  type SeriesRule,
-  type SeriesSlot,
-  searchSeries,
-  seriesAt,
-  seriesEnd,
-} from '@marmot/core/openings'
+import { isClash, type Repair, type SeriesDate, type SeriesRule, seriesEnd } from '@marmot/core/openings'
 import {
   clockText,
   DAY,
@@ -31,8 +21,9 @@ import { call, problemWords } from '../app/api.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useBrief } from './brief.tsx'
-import { searchPlace, usePlaces, useTime } from './time.ts'
+import { placesFor, searchPlace, usePlaces, useTime } from './time.ts'
 import type { Arranging } from './use-arranging.ts'
+import { useSeries } from './use-series.ts'
 import { blockerWords, listed } from './words.ts'
 
 const USUAL: SeriesRule = { every: 1, unit: 'week', count: 6 }
@@ -63,7 +54,11 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
     from - DAY,
     end,
   )
-  const { places, pending } = usePlaces(from - DAY, end, true, brief.hold)
+  const sites = [me.siteId, ...members.flatMap((member) => member.person?.siteId ?? [])]
+  const { places, pending, stale } = usePlaces(from - DAY, end, {
+    hold: brief.hold,
+    of: placesFor(brief, sites),
+  })
   const [picked, setPicked] = useState<number | null>(null)
   const [repairs, setRepairs] = useState<Readonly<Record<string, Repair>>>({})
   const [sending, setSending] = useState(false)
@@ -71,11 +66,11 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const key = useRef({ of: '', key: '' })
 
   const { start } = brief
-  const ready = time.data && !time.isPlaceholderData && !pending
-  const { slots, refused } = useMemo((): { slots: readonly SeriesSlot[]; refused: string | null } => {
-    if (!time.data || !ready) return { slots: [], refused: null }
-    const lanes = new Map(time.data.people.map((each) => [each.personId, laneOf(each, wire.hold)]))
-    const search = searchBriefOf(wire, {
+  const fetched = time.data && !time.isPlaceholderData && !pending && !stale ? time.data : null
+  const search = useMemo(() => {
+    if (!fetched) return null
+    const lanes = new Map(fetched.people.map((each) => [each.personId, laneOf(each, wire.hold)]))
+    return searchBriefOf(wire, {
       meId: me.id,
       zone: me.zone,
       homeSite: me.siteId,
@@ -85,19 +80,12 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       places: places.map(searchPlace),
       past: {},
     })
-    try {
-      const best = searchSeries(search, rule)
-      if (start === null) return { slots: best, refused: null }
-      // Whoever chose a time means that one: it comes first, with its clashes, and the best are offered beside it.
-      const own = seriesAt(search, rule, start)
-      return { slots: [own, ...best.filter((each) => each.first !== own.first)], refused: null }
-    } catch (problem) {
-      if (problem instanceof BadBrief) return { slots: [], refused: problem.message }
-      throw problem
-    }
-  }, [time.data, ready, wire, rule, me, members, places, soonest, start])
+  }, [fetched, wire, me, members, places, soonest])
+  const { slots, refused, searching } = useSeries(search, rule, start)
+  // Dates of the repetition of before are not sent under the new one.
+  const ready = fetched !== null && !searching
 
-  const slot = slots.find((each) => each.first === picked) ?? slots[0]
+  const slot = ready ? (slots.find((each) => each.first === picked) ?? slots[0]) : undefined
   const clashes = slot?.dates.filter(isClash) ?? []
   const repairOf = (date: SeriesDate) => repairs[`${slot?.first} ${date.recurrence}`]
   const open = clashes.filter((date) => !repairOf(date))

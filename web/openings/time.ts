@@ -1,6 +1,6 @@
 import { readAvailability } from '@marmot/contract/availability'
-import { searchPlaceOf } from '@marmot/contract/openings'
-import { type Person, searchPeople } from '@marmot/contract/people'
+import { type Brief, searchPlaceOf } from '@marmot/contract/openings'
+import { type Person, readPeople } from '@marmot/contract/people'
 import {
   listReservations,
   listResources,
@@ -20,7 +20,7 @@ export const usePeople = (ids: readonly string[]) => {
   const key = [...ids].sort().join(',')
   return useQuery({
     queryKey: ['people', key],
-    queryFn: () => call(searchPeople, { query: { ids: key } }),
+    queryFn: () => call(readPeople, { body: { ids: [...ids] } }),
     enabled: key !== '',
     placeholderData: keepPreviousData,
     staleTime: 300_000,
@@ -33,7 +33,7 @@ export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
   return useQuery({
     queryKey: ['time', key, from, to],
     queryFn: ({ signal }) =>
-      call(readAvailability, { query: { people: key, from: iso(from), to: iso(to) }, signal }),
+      call(readAvailability, { body: { people: [...ids], from: iso(from), to: iso(to) }, signal }),
     enabled: key !== '',
     placeholderData: keepPreviousData,
   })
@@ -44,28 +44,81 @@ export interface PlaceLane extends SearchPlace {
   readonly reservations: readonly ReservationOnWire[]
 }
 
-/** Every place with what is reserved of it in a range. */
-export const usePlaces = (from: Instant, to: Instant, enabled = true, hold: string | null = null) => {
-  const resources = useQuery({
+/** Some places: those of some kinds on some sites, and particular ones; with `alike` also what may do in place of those. */
+export interface SomePlaces {
+  readonly sites: readonly string[]
+  readonly kinds: readonly string[]
+  readonly places: readonly string[]
+  readonly alike?: boolean
+}
+
+/** Those places without `alike`: particular ones are then among their like, and taking one in hand asks for nothing new. */
+const withAlike = (of: SomePlaces, all: readonly Resource[]): SomePlaces => {
+  if (!of.alike) return of
+  const named = all.filter((one) => of.places.includes(one.id))
+  return {
+    places: [],
+    sites: [...of.sites, ...named.map((one) => one.siteId)],
+    kinds: [...of.kinds, ...named.map((one) => one.kind)],
+  }
+}
+
+const EVERY = 'every'
+
+/** What Arrange has to know of: rooms on the sites where somebody is, to be offered, and what a brief asks for. */
+export const placesFor = (brief: Pick<Brief, 'places' | 'needs'>, sites: readonly string[]): SomePlaces => ({
+  sites: [...sites, ...brief.needs.flatMap((need) => need.siteId ?? [])],
+  kinds: ['room', 'lab', ...brief.needs.map((need) => need.kind)],
+  places: brief.places,
+  alike: true,
+})
+
+/** Every place there is, without what is reserved of it. */
+export const useResources = (enabled = true) =>
+  useQuery({
     queryKey: ['resources'],
     queryFn: () => call(listResources),
     enabled,
     staleTime: 300_000,
   })
+
+/**
+ * Places with what is reserved of them in a range: of every place, or of some. A place of which nothing was asked is not
+ * among them, since it would look free; `resources` are all there are.
+ */
+export const usePlaces = (
+  from: Instant,
+  to: Instant,
+  { enabled = true, hold = null, of }: { enabled?: boolean; hold?: string | null; of?: SomePlaces } = {},
+) => {
+  const resources = useResources(enabled)
+  const some = of && withAlike(of, resources.data?.resources ?? NO_RESOURCES)
+  const key = some
+    ? [some.sites, some.kinds, some.places].map((each) => [...new Set(each)].sort().join())
+    : EVERY
   const reservations = useQuery({
-    queryKey: ['reservations', from, to],
-    queryFn: ({ signal }) => call(listReservations, { query: { from: iso(from), to: iso(to) }, signal }),
+    queryKey: ['reservations', from, to, key],
+    queryFn: async ({ signal }) => {
+      const query = { from: iso(from), to: iso(to) }
+      const [sites, kinds, places] = key
+      const asked = key === EVERY ? query : { ...query, sites, kinds, places }
+      const { reservations } = await call(listReservations, { query: asked, signal })
+      return { reservations, key }
+    },
     placeholderData: keepPreviousData,
     enabled,
   })
+  const { data } = reservations
   const places = useMemo<PlaceLane[]>(() => {
+    if (!data) return []
     const byResource = new Map<string, ReservationOnWire[]>()
-    for (const each of reservations.data?.reservations ?? []) {
+    for (const each of data.reservations) {
       const list = byResource.get(each.resourceId)
       if (list) list.push(each)
       else byResource.set(each.resourceId, [each])
     }
-    return (resources.data?.resources ?? []).map((resource) => {
+    const isAsked = askedBy(data.key)
+    return (resources.data?.resources ?? []).filter(isAsked).map((resource) => {
       const taken = byResource.get(resource.id) ?? []
       return {
         ...searchPlaceOf(resource, taken, hold),
@@ -73,12 +126,25 @@ export const usePlaces = (from: Instant, to: Instant, enabled = true, hold: stri
         reservations: taken,
       }
     })
-  }, [resources.data, reservations.data, hold])
+  }, [resources.data, data, hold])
   return {
     places,
+    resources: resources.data?.resources ?? NO_RESOURCES,
     pending: resources.isPending || reservations.isPending,
+    /** True while what is shown was asked for another range, or other places. */
+    stale: reservations.isPlaceholderData,
     error: resources.error ?? reservations.error,
   }
+}
+
+const NO_RESOURCES: readonly Resource[] = []
+
+/** Which places an answer is about, by what was asked: the question of before may still be on the screen. */
+const askedBy = (key: string | readonly string[]) => {
+  if (key === EVERY) return () => true
+  const [sites, kinds, places] = [...key].map((each) => new Set(each.split(',')))
+  return ({ id, kind, siteId }: Resource): boolean =>
+    (sites?.has(siteId) && kinds?.has(kind)) || places?.has(id) || false
 }
 
 /** A place without what only the screen needs: what the search is given, and the worker is sent. */

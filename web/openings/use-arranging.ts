@@ -18,7 +18,7 @@ import { call } from '../app/api.ts'
 import { useMe } from '../app/session.tsx'
 import { RIBBON_DAYS } from '../lanes/lens.ts'
 import type { View } from '../lanes/use-lens.ts'
-import { firstName, type PlaceLane, searchPlace, usePeople, usePlaces, useTime } from './time.ts'
+import { firstName, type PlaceLane, placesFor, searchPlace, usePeople, usePlaces, useTime } from './time.ts'
 import { useSearch } from './use-search.ts'
 import type { Names } from './words.ts'
 
@@ -56,10 +56,18 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
   const key = ids.join()
   const people = usePeople(ids)
   const time = useTime(ids, from, to)
-  const { places, pending: placesPending, error: placesError } = usePlaces(from, to, true, brief.hold)
+  const sites = [me.siteId, ...(people.data?.people.map((each) => each.siteId) ?? [])]
+  const {
+    places,
+    resources,
+    pending,
+    stale,
+    error: placesError,
+  } = usePlaces(from, to, { hold: brief.hold, of: placesFor(brief, sites) })
+  const placesPending = pending || stale
   const balance = useQuery({
     queryKey: ['time', 'balance', key],
-    queryFn: () => call(readBalance, { query: { people: key } }),
+    queryFn: () => call(readBalance, { body: { people: key.split(',') } }),
     staleTime: 300_000,
   })
 
@@ -198,6 +206,7 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
     brief,
     sites: session.sites,
     placesById,
+    resources,
     past: balance.data ?? null,
     search: search?.brief ?? null,
     wire,

@@ -12,6 +12,7 @@ import { useCategories } from '../entries/entries.ts'
 import { RemindersField } from '../entries/entry-sheet.tsx'
 import { ZoneField } from '../entries/zone-field.tsx'
 import { Button, Field, flower, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
+import { OtherSessions } from './other-sessions.tsx'
 
 const plainClock = (minutes: number): string =>
   minutes === 1440
@@ -332,6 +333,7 @@ const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
         <Button onClick={() => Notification.requestPermission()}>Let this browser show reminders</Button>
       )}
       <Categories />
+      <OtherSessions />
       {trouble && <Trouble>{trouble}</Trouble>}
       <div className="sticky -bottom-4 -mx-5 -mb-4 flex gap-2 border-line border-t bg-paper px-5 py-3">
         <span className="flex-1" />

@@ -95,8 +95,8 @@ export const SignIn = () => {
             ))}
           </ul>
           <p className="mt-3 text-sm text-soft">
-            Everybody’s password is <code className="rounded bg-shade px-1">{demo}</code>. The Corrie
-            Institute and all its people are made up.
+            Everybody’s password is <code className="rounded bg-shade px-1">{demo}</code>. The institute and
+            all its people are made up.
           </p>
         </section>
       )}

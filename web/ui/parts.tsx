@@ -108,3 +108,6 @@ export const flowerOf = (id: string): string => {
   for (const sign of id) sum = (sum * 31 + sign.charCodeAt(0)) >>> 0
   return FLOWERS[sum % FLOWERS.length] ?? '#4d6aa8'
 }
+
+/** A number with its word: "1 entry", "3 entries". */
+export const counted = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`

@@ -1,0 +1,66 @@
+import { Component, type ComponentType, lazy, type ReactNode, Suspense, useState } from 'react'
+import { Button, Loading, Trouble } from '../ui/parts.tsx'
+
+/** What browsers say, each in its own words, of code that could not be fetched. */
+const NOT_FETCHED = /dynamically imported module|module script|importing a module/i
+
+const wordsOf = (error: unknown): string =>
+  error instanceof Error && NOT_FETCHED.test(error.message)
+    ? 'This screen could not be fetched: the network is away, or Marmot was renewed meanwhile. Nothing of yours was lost.'
+    : 'Something went wrong on this screen. What you have kept is kept.'
+
+interface BoundaryProps {
+  readonly children: ReactNode
+  readonly onRetry: () => void
+}
+
+/** Says what went wrong below it instead of leaving a blank page, and tries again. */
+export class Boundary extends Component<BoundaryProps, { error: unknown }> {
+  override state: { error: unknown } = { error: null }
+
+  static getDerivedStateFromError(error: unknown) {
+    return { error }
+  }
+
+  override render() {
+    if (this.state.error === null) return this.props.children
+    const retry = () => {
+      this.setState({ error: null })
+      this.props.onRetry()
+    }
+    return (
+      <main className="mx-auto flex max-w-lg flex-col gap-3 p-8">
+        <Trouble action={<Button onClick={retry}>Try again</Button>}>{wordsOf(this.state.error)}</Trouble>
+        <Button className="self-start" onClick={() => location.reload()}>
+          Load Marmot anew
+        </Button>
+      </main>
+    )
+  }
+}
+
+/** A screen whose code is fetched when it is first shown; what could not be fetched is asked for again on request. */
+export const screen = (load: () => Promise<ComponentType>): ComponentType => {
+  const fetched = () => lazy(() => load().then((component) => ({ default: component })))
+  let Inner = fetched()
+  return () => {
+    const [, setTries] = useState(0)
+    const retry = () => {
+      Inner = fetched()
+      setTries((tries) => tries + 1)
+    }
+    return (
+      <Boundary onRetry={retry}>
+        <Suspense
+          fallback={
+            <div className="p-8">
+              <Loading what="the page" />
+            </div>
+          }
+        >
+          <Inner />
+        </Suspense>
+      </Boundary>
+    )
+  }
+}
