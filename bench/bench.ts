@@ -1,4 +1,3 @@
-import 'temporal-polyfill/global'
 import { existsSync, readFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { gzipSync } from 'node:zlib'
@@ -12,7 +11,9 @@ import { openLarge } from './large.ts'
 import { best, met } from './measuring.ts'
 import { measureMemory } from './memory.ts'
 import { manyPeople, measureOpenings } from './openings.ts'
+import { measurePressure } from './pressure.ts'
 import { measureDragging, measurePlacesScroll, measureYearScroll, openScreen } from './screen.ts'
+import { measureSending } from './sending.ts'
 import { measureYear } from './year.ts'
 
 const NOW = Date.UTC(2026, 10, 23, 8)
@@ -66,7 +67,12 @@ const searchAgainstOracle = async (): Promise<void> => {
 const chunk = z.object({ file: z.string(), imports: z.array(z.string()).optional() })
 const manifest = z.record(z.string(), chunk)
 
-/** The JavaScript that the first screen loads, compressed: the page's own chunk, the application's, all they import. */
+const SCREEN_BUDGET = 180_000
+
+/**
+ * The JavaScript that the first screen loads, as it travels: the page's own chunk, the application's, all they import. A
+ * browser takes Brotli over TLS and from its own machine; gzip is for a proxy that knows no better.
+ */
 const firstScreen = (): boolean => {
   const folder = new URL('../web/dist/', import.meta.url)
   const path = new URL('.vite/manifest.json', folder)
@@ -82,13 +88,13 @@ const firstScreen = (): boolean => {
   follow('index.html')
   follow('app/app.tsx')
   if (files.size < 2) throw new Error('The first screen’s chunks were not found')
-  const bytes = [...files].reduce(
-    (sum, file) => sum + gzipSync(readFileSync(new URL(file, folder)), { level: 9 }).length,
-    0,
-  )
-  const fits = bytes <= 200_000
+  const total = (bytesOf: (file: string) => number): number =>
+    [...files].reduce((sum, file) => sum + bytesOf(file), 0)
+  const bytes = total((file) => readFileSync(new URL(`${file}.br`, folder)).length)
+  const gzipped = total((file) => gzipSync(readFileSync(new URL(file, folder))).length)
+  const fits = bytes <= SCREEN_BUDGET
   console.log(
-    `first screen            ${(bytes / 1000).toFixed(1)} kB of JavaScript, compressed, in ${files.size} files; budget 200 kB: ${met(fits)}`,
+    `first screen            ${(bytes / 1000).toFixed(1)} kB of JavaScript as it travels (${(gzipped / 1000).toFixed(1)} by gzip), in ${files.size} files; budget ${SCREEN_BUDGET / 1000} kB: ${met(fits)}`,
   )
   return fits
 }
@@ -100,8 +106,8 @@ const screen = firstScreen()
 const passed = [screen]
 const large = await openLarge()
 if (large) {
+  const ids = await manyPeople(large.pool)
   try {
-    const ids = await manyPeople(large.pool)
     passed.push(await measureOpenings(large.pool, ids))
     passed.push(await measureYear(large))
     passed.push(await measureMemory(large, ids))
@@ -116,5 +122,7 @@ if (large) {
   } finally {
     await large.stop()
   }
+  passed.push(await measureSending())
+  passed.push(await measurePressure(ids))
 } else console.log('The large demo is not measured: make it first with npm run demo:large')
 process.exit(passed.every(Boolean) ? 0 : 1)

@@ -3,7 +3,7 @@ import { ADDRESS, type Large } from './large.ts'
 import { median, met, timed } from './measuring.ts'
 
 const YEAR = '/api/entries?from=2026-10-25T00:00:00Z&to=2027-11-02T00:00:00Z'
-const BUDGET_MS = 300
+const BUDGET = 2.5
 const ROUNDS = 15
 
 const sizeOf = async ({ pool }: Large): Promise<string> => {
@@ -49,9 +49,10 @@ export const measureYear = async (large: Large): Promise<boolean> => {
     reads.push(await timed(read))
     bares.push(await timed(bare))
   }
-  const fits = median(reads) < BUDGET_MS
+  const ratio = median(reads) / median(bares)
+  const fits = ratio <= BUDGET
   console.log(
-    `a year, server time     median ${median(reads).toFixed(0)} ms, first ${first.toFixed(0)} ms, worst ${Math.max(...reads).toFixed(0)} ms; bare SQL ${median(bares).toFixed(0)} ms, ratio ${(median(reads) / median(bares)).toFixed(1)} to 1; budget ${BUDGET_MS} ms: ${met(fits)}   (${await sizeOf(large)})`,
+    `a year, server time     median ${median(reads).toFixed(0)} ms, first ${first.toFixed(0)} ms, worst ${Math.max(...reads).toFixed(0)} ms; bare SQL ${median(bares).toFixed(0)} ms, ratio ${ratio.toFixed(1)} to 1, at most ${BUDGET}: ${met(fits)}   (${await sizeOf(large)})`,
   )
   return fits
 }

@@ -1,0 +1,197 @@
+import { randomUUID } from 'node:crypto'
+import { emptyBrief } from '@marmot/contract/openings'
+import type { Large } from './large.ts'
+
+type Ask = <T>(method: string, route: string, path: string, body?: unknown) => Promise<T>
+
+const RANGE = 'from=2026-11-23T00:00:00Z&to=2026-12-07T00:00:00Z'
+const [FROM, TO] = ['2026-11-23T00:00:00Z', '2026-12-07T00:00:00Z']
+const TODAY = Math.floor(Date.UTC(2026, 10, 23) / 86_400_000)
+
+const anEntry = (more: Record<string, unknown> = {}) => ({
+  title: 'Asked for its plan',
+  starts: '2026-12-01T09:00',
+  minutes: 30,
+  zone: 'Europe/Vienna',
+  ...more,
+})
+
+/** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
+export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
+  const me = (await ask<{ person: { id: string } }>('GET', '/api/session', '/api/session')).person.id
+  const others = (
+    await large.pool.query<{ id: string }>('select id from person where id <> $1 order by name limit 60', [
+      me,
+    ])
+  ).rows.map((row) => row.id)
+  const other = others[0] ?? me
+  const [place] = (
+    await large.pool.query<{ id: string }>(
+      "select id from resource where kind = 'room' and turnaround_minutes = 0 limit 1",
+    )
+  ).rows
+  const get = (route: string, path = route) => ask('GET', route, path)
+
+  await ask('POST', '/api/session', '/api/session', { address: 'nobody@corrie.example', password: 'wrong' })
+  await get('/api/sign-in-choices')
+  await get('/api/people', '/api/people?q=ma')
+  await ask('POST', '/api/people', '/api/people', { ids: others })
+  const preferences = await ask<Record<string, unknown>>('GET', '/api/preferences', '/api/preferences')
+  await ask('PUT', '/api/preferences', '/api/preferences', preferences)
+  await get('/api/sharing')
+  const grant = await ask<{ grantId: string }>('PUT', '/api/sharing', '/api/sharing', {
+    to: 'person',
+    id: other,
+    sees: 'everything',
+    does: 'stand-in',
+    seesPrivate: false,
+    until: null,
+  })
+  await get('/api/sharing/preview', `/api/sharing/preview?to=person&id=${other}&from=${FROM}&until=${TO}`)
+  await ask('DELETE', '/api/sharing/:grantId', `/api/sharing/${grant.grantId}`)
+  await ask('POST', '/api/availability', '/api/availability', { people: others, from: FROM, to: TO })
+  await get('/api/layers')
+  const set = randomUUID()
+  await ask('PUT', '/api/layers/:setId', `/api/layers/${set}`, { name: 'Plans', layers: [] })
+  await ask('DELETE', '/api/layers/:setId', `/api/layers/${set}`)
+
+  await get('/api/entries', `/api/entries?${RANGE}`)
+  const made = await ask<{ entryId: string; changeId: string }>(
+    'POST',
+    '/api/entries',
+    '/api/entries',
+    anEntry({ repetition: { rule: 'FREQ=WEEKLY;COUNT=4' }, reminders: [15] }),
+  )
+  const one = `/api/entries/${made.entryId}`
+  await get('/api/entries/:entryId', `${one}?recurrence=2026-12-01T09:00`)
+  const category = randomUUID()
+  await ask('PUT', '/api/categories/:categoryId', `/api/categories/${category}`, { name: category, tone: 1 })
+  await get('/api/categories')
+  await ask('PUT', '/api/entries/:entryId/mine', `${one}/mine`, { categoryId: category, reminders: [20] })
+  await ask('DELETE', '/api/categories/:categoryId', `/api/categories/${category}`)
+  const file = await large.send('POST', `${one}/attachments?name=plan.txt`, Buffer.from('plan'))
+  const { id: attachmentId } = (await file.json()) as { id: string }
+  await ask('POST', '/api/entries/:entryId/attachments', `${one}/attachments?name=empty.txt`)
+  await get('/api/attachments/:attachmentId', `/api/attachments/${attachmentId}`)
+  await ask('DELETE', '/api/attachments/:attachmentId', `/api/attachments/${attachmentId}`)
+  await ask('POST', '/api/attachments/:attachmentId/restore', `/api/attachments/${attachmentId}/restore`)
+  const changed = await ask<{ changeId: string; version: number }>('PUT', '/api/entries/:entryId', one, {
+    ...anEntry({ title: 'Changed for its plan' }),
+    recurrence: '2026-12-01T09:00',
+    version: 1,
+    scope: 'following',
+  })
+  await ask('POST', '/api/changes/:changeId/undo', `/api/changes/${changed.changeId}/undo`)
+  await get('/api/changes')
+  await ask('DELETE', '/api/entries/:entryId', `${one}?recurrence=2026-12-01T09:00&version=3&scope=all`)
+
+  await get('/api/feeds')
+  const published = await ask<{ id: string; address: string }>(
+    'POST',
+    '/api/feeds/published',
+    '/api/feeds/published',
+    { kind: 'calendar', sees: 'everything', months: 2 },
+  )
+  await get('/api/published/:token', new URL(published.address).pathname)
+  await ask('DELETE', '/api/feeds/published/:feedId', `/api/feeds/published/${published.id}`)
+  const feed = randomUUID()
+  const read = `/api/feeds/read/${feed}`
+  await ask('PUT', '/api/feeds/read/:feedId', read, {
+    name: 'Plans',
+    address: 'http://127.0.0.1:1/x',
+    everyMinutes: 60,
+  })
+  await ask('POST', '/api/feeds/read/:feedId/fetch', `${read}/fetch`)
+  await get('/api/feeds/spans', `/api/feeds/spans?feeds=${feed}&${RANGE}`)
+  await ask('DELETE', '/api/feeds/read/:feedId', read)
+  await get('/api/export', `/api/export?${RANGE}`)
+  const calendar = [
+    'BEGIN:VCALENDAR',
+    'BEGIN:VEVENT',
+    `UID:${randomUUID()}`,
+    'DTSTART:20261202T090000Z',
+    'RRULE:FREQ=DAILY;COUNT=3',
+    'END:VEVENT',
+    'END:VCALENDAR',
+  ].join('\r\n')
+  const looked = await large.send('POST', '/api/imports', Buffer.from(calendar))
+  const { importId } = (await looked.json()) as { importId: string }
+  await ask('POST', '/api/imports', '/api/imports')
+  await ask('POST', '/api/imports/:importId/take', `/api/imports/${importId}/take`)
+
+  await get('/api/resources')
+  await get('/api/reservations', `/api/reservations?${RANGE}`)
+  await ask('POST', '/api/openings', '/api/openings', {
+    brief: {
+      ...emptyBrief(TODAY, me),
+      people: [me, ...others].map((id, i) => ({ id, required: i < 4, group: null })),
+      places: place ? [place.id] : [],
+      rules: { ...emptyBrief(TODAY, me).rules, stretch: 60 },
+    },
+  })
+  await ask('POST', '/api/openings/balance', '/api/openings/balance', { people: others })
+  await get('/api/briefs')
+  const template = randomUUID()
+  await ask('PUT', '/api/briefs/:templateId', `/api/briefs/${template}`, {
+    name: 'Plans',
+    brief: emptyBrief(TODAY, me),
+  })
+  await ask('DELETE', '/api/briefs/:templateId', `/api/briefs/${template}`)
+  const hold = `/api/holds/${randomUUID()}`
+  await ask('PUT', '/api/holds/:holdId', hold, {
+    title: 'Held',
+    starts: '2026-12-02T19:00',
+    minutes: 30,
+    zone: 'Europe/Vienna',
+    places: [],
+    until: '2026-11-24T08:00:00Z',
+  })
+  await get('/api/holds/:holdId', hold)
+  await ask('DELETE', '/api/holds/:holdId', hold)
+
+  const meeting = await ask<{ entryId: string }>('POST', '/api/meetings', '/api/meetings', {
+    ...anEntry({ title: 'Met for its plan', starts: '2026-12-02T20:00' }),
+    people: [{ id: other, required: true }],
+    guests: [{ address: 'plan@lodestar.example', name: 'Plan', required: true }],
+    places: place ? [place.id] : [],
+    series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+  })
+  const at = `/api/meetings/${meeting.entryId}`
+  await get('/api/meetings/:entryId', at)
+  const asked = await large.pool.query<{ entry_id: string }>(
+    "select entry_id from participant where person_id = $1 and not organizer and answer = 'needs-action' limit 1",
+    [me],
+  )
+  const invited = asked.rows[0]?.entry_id ?? meeting.entryId
+  await ask('POST', '/api/meetings/:entryId/answer', `/api/meetings/${invited}/answer`, {
+    answer: 'accepted',
+  })
+  await get('/api/now')
+  await get('/api/reminders')
+  const reminder = await large.pool.query<{ id: string }>(
+    'select id from reminder where person_id = $1 and dismissed_at is null limit 1',
+    [me],
+  )
+  const reminderId = reminder.rows[0]?.id ?? randomUUID()
+  await ask('POST', '/api/reminders/:reminderId/snooze', `/api/reminders/${reminderId}/snooze`, {
+    minutes: 5,
+  })
+  await ask('POST', '/api/reminders/:reminderId/dismiss', `/api/reminders/${reminderId}/dismiss`)
+  const token = 'x'.repeat(43)
+  await get('/api/invitations/:token', `/api/invitations/${token}`)
+  await ask('POST', '/api/invitations/:token/answer', `/api/invitations/${token}/answer`, {
+    answer: 'accepted',
+  })
+  await ask('POST', '/api/invitations/:token/renew', `/api/invitations/${token}/renew`)
+  await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, { recurrence: '2026-12-09T20:00' })
+  await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
+
+  await get('/api/health')
+  await get('/api/openapi.json')
+  const stream = await large.send('GET', '/api/events')
+  await stream.body?.cancel()
+  await ask('POST', '/api/session', '/api/session', { address: 'nobody@corrie.example', password: 'wrong' })
+  await ask('DELETE', '/api/session/others', '/api/session/others')
+  await ask('GET', '/api/events', '/api/health')
+  await ask('DELETE', '/api/session', '/api/session')
+}
