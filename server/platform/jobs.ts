@@ -3,6 +3,7 @@ import { type Runner, run, type TaskList, type WorkerEvents, Logger as WorkerLog
 import pg from 'pg'
 import type { Logger } from 'pino'
 import type { Sql } from './database.ts'
+import { keepRunning, type Round } from './rounds.ts'
 
 /** A job to be added: what it is about, and the key under which it is there once. */
 export interface NewJob {
@@ -31,7 +32,7 @@ export const addJob = (
 
 const REAP_MS = 3000
 /** After the database went away, the runner is started anew, at first soon and then ever later. */
-const [SOON_MS, LATE_MS] = [500, 10_000]
+const WAITS = { soon: 500, late: 10_000 }
 
 const STOP_MS = 5000
 
@@ -43,12 +44,6 @@ const settled = async (work: Promise<unknown>): Promise<void> => {
   })
   await Promise.race([work.catch(() => undefined), enough])
   clearTimeout(timer)
-}
-
-/** A runner that runs, with the connection that says which of its workers live. */
-interface Round {
-  readonly runner: Runner
-  readonly stop: () => Promise<void>
 }
 
 /**
@@ -63,7 +58,7 @@ const startRound = async (
   log: Logger,
   onLost: () => void,
 ): Promise<Round> => {
-  const alive = new pg.Client({ connectionString: databaseUrl })
+  const alive = new pg.Client({ connectionString: databaseUrl, connectionTimeoutMillis: STOP_MS })
   const events: WorkerEvents = new EventEmitter()
   const workers = new Set<string>()
   // One connection holds all the locks, and it takes one query at a time.
@@ -132,7 +127,6 @@ const startRound = async (
     REAP_MS,
   )
   return {
-    runner,
     stop: async () => {
       clearInterval(reaper)
       // A runner whose database went away can wait for ever for what it was doing.
@@ -147,54 +141,9 @@ const startRound = async (
  * Runs jobs for as long as the server does. When the database went away, or the runner gave up, what is left of it is
  * stopped and it is started anew.
  */
-export const startJobs = async (databaseUrl: string, pool: pg.Pool, tasks: TaskList, log: Logger) => {
-  let stopping = false
-  let round: Round | null = null
-  let retry: NodeJS.Timeout | undefined
-  let starting: Promise<void> = Promise.resolve()
-
-  const begin = async (): Promise<void> => {
-    let over = false
-    let mine: Round | null = null
-    const lost = () => {
-      if (over || stopping) return
-      over = true
-      log.warn('the job runner is started anew')
-      // Only the round that runs is started anew: one that is stopped loses its connection, too, and if that counted,
-      // each would end the next, for ever.
-      starting = starting.then(() => (mine !== null && mine === round ? restart(SOON_MS) : undefined))
-    }
-    mine = await startRound(databaseUrl, pool, tasks, log, lost)
-    if (over) {
-      await mine.stop()
-      throw new Error('the connection was lost at once')
-    }
-    round = mine
-  }
-
-  const restart = async (wait: number): Promise<void> => {
-    const old = round
-    round = null
-    await old?.stop()
-    if (stopping) return
-    await new Promise<void>((resolve) => {
-      retry = setTimeout(resolve, wait)
-    })
-    if (stopping) return
-    try {
-      await begin()
-    } catch (error) {
-      log.warn({ error }, 'the job runner waits for the database')
-      await restart(Math.min(LATE_MS, wait * 2))
-    }
-  }
-
-  await begin()
-  return {
-    stop: async (): Promise<void> => {
-      stopping = true
-      clearTimeout(retry)
-      await round?.stop()
-    },
-  }
-}
+export const startJobs = (databaseUrl: string, pool: pg.Pool, tasks: TaskList, log: Logger): Promise<Round> =>
+  keepRunning(
+    (onLost) => startRound(databaseUrl, pool, tasks, log, onLost),
+    WAITS,
+    (words, error) => log.warn(error ? { error } : {}, `the job runner: ${words}`),
+  )
