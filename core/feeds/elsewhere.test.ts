@@ -248,6 +248,60 @@ describe('what is passed over', () => {
   })
 })
 
+describe('a time on no calendar', () => {
+  it.each([
+    ['DTSTART:20270231T080000Z', 'DURATION:PT1H'],
+    ['DTSTART:20271399T080000Z', 'DURATION:PT1H'],
+    ['DTSTART;VALUE=DATE:20270431'],
+    ['DTSTART:20270327T086000Z', 'DURATION:PT1H'],
+    ['DTSTART:20270327T250000Z', 'DURATION:PT1H'],
+    ['DTSTART:20270327T080000Z', 'DTEND:20270229T090000Z'],
+    ['DTSTART:20270327T080000Z', 'DURATION:PT1H', 'RDATE:20270328T080000Z,20270229T080000Z'],
+  ])('is not taken for another one: %s %s', (...lines) => {
+    expect(shown(...named(...lines))).toEqual(allOf('unknown'))
+    expect(read(...named(...lines)).refused).toMatchObject([{ title: 'Ridge', line: 3 }])
+  })
+
+  it('is no leap day, no last second of a day, and not 24 o’clock', () => {
+    expect(shown(...named('DTSTART:20280229T080000Z'))).toEqual([])
+    expect(shown(...named('DTSTART:20270327T235960Z', 'DURATION:PT1H'))).toEqual([
+      '2027-03-28T00:00 2027-03-28T01:00 busy',
+    ])
+    expect(shown(...named('DTSTART:20270327T230000Z', 'DTEND:20270327T240000Z'))).toEqual([
+      '2027-03-27T23:00 2027-03-28T00:00 busy',
+    ])
+  })
+
+  it('or in the first century is not taken for one in the last', () => {
+    for (const year of ['0001', '0050', '0099'])
+      expect(read(...named(`DTSTART:${year}0101T080000Z`)).refused).toMatchObject([
+        { reason: expect.stringMatching(/in a year that is not between/) },
+      ])
+  })
+})
+
+it('a zone that begins in the year 1 is read like any other', () => {
+  const observance = (kind: string, month: number, from: string, to: string) => [
+    `BEGIN:${kind}`,
+    `DTSTART:0001${String(month).padStart(2, '0')}01T020000`,
+    `RRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=${month}`,
+    `TZOFFSETFROM:${from}`,
+    `TZOFFSETTO:${to}`,
+    `END:${kind}`,
+  ]
+  const zone = [
+    'BEGIN:VTIMEZONE',
+    'TZID:House',
+    ...observance('DAYLIGHT', 3, '+0130', '+0230'),
+    ...observance('STANDARD', 10, '+0230', '+0130'),
+    'END:VTIMEZONE',
+  ]
+  const at = (wall: string) =>
+    shown(...zone, ...named(`DTSTART;TZID=House:${wall}`, 'DURATION:PT1H'))[0]?.slice(0, 16)
+  expect(at('20270327T120000')).toBe('2027-03-27T10:30')
+  expect(at('20270328T120000')).toBe('2027-03-28T09:30')
+})
+
 describe('a zone that a file describes from a later day on', () => {
   const late = (tzid: string, from: string, to: string) => [
     'BEGIN:VTIMEZONE',

@@ -5,6 +5,7 @@ import type { SpanState } from '../sharing/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
 import {
   DAY,
+  dayFromCivil,
   dayOf,
   HOUR,
   type Instant,
@@ -48,6 +49,22 @@ const PROPERTY_LINE = /^(?:(?:BEGIN|END):[\w-]+|[A-Za-z0-9-]+(?:;[^:]*)?:.*)\s*$
 const TIME_LINE =
   /^(?:(?:BEGIN|END):VEVENT|(?:UID|SUMMARY|DTSTART|DTEND|DURATION|STATUS|TRANSP|RECURRENCE-ID)[;:].*)\s*$/i
 
+const TIMES_LINE = /^(?:DTSTART|DTEND|RECURRENCE-ID|RDATE|EXDATE|FREEBUSY)\b.*:([^:]*)$/i
+const WRITTEN_TIME = /(?<!\d)(\d{4})(\d\d)(\d\d)(?:T(\d\d)(\d\d)(\d\d))?(?!\d)/gi
+
+/** Whether all times of these lines are on the calendar: the parser takes 31 February for 3 March without a word. */
+const onCalendar = (lines: readonly string[]): boolean =>
+  lines.every((line) => {
+    for (const [, year, month, date, ...clock] of TIMES_LINE.exec(line)?.[1]?.matchAll(WRITTEN_TIME) ?? []) {
+      const [hour = 0, minute = 0, second = 0] = clock.map((part) => Number(part ?? 0))
+      if (dayFromCivil(Number(year), Number(month), Number(date)) === null) return false
+      // RFC 5545 section 3.3.12 has a sixtieth second; 24:00 is the day's end wherever it is written.
+      if (!(minute <= 59 && second <= 60 && (hour <= 23 || (hour === 24 && minute + second === 0))))
+        return false
+    }
+    return true
+  })
+
 /** A VEVENT as far as it could be read. */
 export interface Parsed {
   readonly block: Block
@@ -60,6 +77,8 @@ export interface Parsed {
   readonly rules: readonly string[]
   /** True when it leaves out dates by a rule, which RFC 5545 no longer knows. */
   readonly exrule: boolean
+  /** True when one of its times is on no calendar, as 31 February. */
+  readonly misdated: boolean
   /** True when lines of it had to be left out to read it at all. */
   readonly broken: boolean
 }
@@ -67,8 +86,12 @@ export interface Parsed {
 const component = (lines: readonly string[]): ICAL.Component =>
   new ICAL.Component(ICAL.parse(`${lines.join('\r\n')}\r\n`))
 
-/** Any component's lines, read. Throws when they cannot be. */
-export const componentOf = (block: Block): ICAL.Component => component(linesOf(block))
+/** Any component's lines, read. Throws when they cannot be, or when a time is on no calendar. */
+export const componentOf = (block: Block): ICAL.Component => {
+  const lines = linesOf(block)
+  if (!onCalendar(lines)) throw new Error('A time is on no calendar.')
+  return component(lines)
+}
 
 const isTime = (value: unknown): value is ICAL.Time => value instanceof ICAL.Time
 
@@ -112,6 +135,7 @@ export const parseEvent = (block: Block, method: string): Parsed => {
     cancelled: method === 'CANCEL' || textOf(event, 'status').toUpperCase() === 'CANCELLED',
     rules: rules.map((rule) => rule.trim()).filter(Boolean),
     exrule: own.length > rules.length,
+    misdated: !onCalendar(lines),
     broken: at > 0,
   }
 }

@@ -149,6 +149,7 @@ export const readCalendar = (text: string, home: string): ReadCalendar => {
     attempt(block, '', () => {
       const read = parseEvent(block, method)
       attempt(block, read.title, () => {
+        if (read.misdated) throw new Refusal('One of its times is on no calendar.', ALWAYS)
         if (read.event.hasProperty('recurrence-id')) changes.push(read)
         else keepNewest(read)
       })

@@ -1,11 +1,23 @@
 import ICAL from 'ical.js'
 import { findIana } from 'windows-iana'
 import { datesWithin, readRule, writeRule } from '../recurrence/index.ts'
-import { DAY, dayOf, isZone, offsetAt, type Wall, wallOf, zoneName, zoneTable } from '../time/index.ts'
+import {
+  DAY,
+  dayFromCivil,
+  dayOf,
+  isZone,
+  offsetAt,
+  type Wall,
+  wallOf,
+  zoneName,
+  zoneTable,
+} from '../time/index.ts'
 
-/** What a time of the file shows on the wall, its zone aside. */
-export const wallOfTime = (time: ICAL.Time): Wall =>
-  Date.UTC(time.year, time.month - 1, time.day, time.hour, time.minute)
+/** What a time of the file shows on the wall, its zone aside. NaN when it is on no calendar. */
+export const wallOfTime = (time: ICAL.Time): Wall => {
+  const day = dayFromCivil(time.year, time.month, time.day)
+  return day === null ? Number.NaN : wallOf(day, time.hour * 60 + time.minute)
+}
 
 /** The offset of an IANA zone at an instant, without making its table: only a few moments are asked of many zones. */
 const offsetOf = (zone: string, instant: number): number => {
@@ -25,6 +37,8 @@ interface Observed {
 }
 
 const MOST_OBSERVANCES = 2000
+/** Some files begin their zones in the year 1 or 1601; nothing of ours is before this. */
+const EARLIEST: Wall = Date.UTC(1890, 0, 1)
 const YEARS_READ = 20 * 366 * DAY
 
 /** A VTIMEZONE read as far as `until`: from which wall time on it says anything, and which offset held before. */
@@ -54,7 +68,9 @@ const observancesOf = (component: ICAL.Component, until: Wall): Observances => {
     if (rule instanceof ICAL.Recur && first < until) {
       // An UNTIL here is in UTC, and the wall times are by TZOFFSETFROM (RFC 5545 section 3.6.5).
       const series = { starts: first, minutes: 1, rule: ruleInWall(rule, fromMs), added: [], excepted: [] }
-      walls.push(...datesWithin(series, zoneTable('UTC'), first, until).slice(0, MOST_OBSERVANCES))
+      walls.push(
+        ...datesWithin(series, zoneTable('UTC'), Math.max(first, EARLIEST), until).slice(0, MOST_OBSERVANCES),
+      )
     }
     for (const wall of walls) observed.push({ at: wall - fromMs, offset: toMs })
   }

@@ -190,6 +190,7 @@ export const readReplies = (text: string, from: string, method: string | null, h
     let date: ReplyDate | null
     try {
       read = parseEvent(block, 'REPLY')
+      if (read.misdated) throw new Error('An answer for a date that is on no calendar is for none.')
       date = reader.loneDate(read)
     } catch {
       throw new BadReply('not-a-calendar', 'The calendar part of this mail cannot be read.')

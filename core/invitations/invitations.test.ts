@@ -185,6 +185,7 @@ describe('an answer by mail', () => {
 
   it.each([
     ['not-a-calendar', 'Dear Ilse, yes.'],
+    ['not-a-calendar', replyOf(['METHOD:REPLY', ...event('RECURRENCE-ID:20270231T130000Z', ...yes)])],
     ['not-a-reply', replyOf(['METHOD:REQUEST', ...event('ATTENDEE;PARTSTAT=ACCEPTED:mailto:a@b.example')])],
     [
       'no-answer-in-reply',

@@ -97,6 +97,9 @@ const MOST_COUNT = 5000
  * day at the most often; its core expands all of RFC 5545, for what comes in from elsewhere.
  */
 export const seriesTrouble = (series: Series, table: ZoneTable): string | null => {
+  const [added, excepted] = [series.added.length, series.excepted.length]
+  if (added > MOST_COUNT) return `It has ${added} dates of its own. The most is ${MOST_COUNT}.`
+  if (excepted > MOST_COUNT) return `It leaves out ${excepted} dates. The most is ${MOST_COUNT}.`
   if (series.rule === null) return null
   let rule: Rule
   try {

@@ -252,6 +252,14 @@ describe('a rule', () => {
     expect(seriesTrouble(given, zoneTable('Europe/Vienna'))).toMatch(words)
   })
 
+  it('with more dates of its own, or left out, than anybody means is refused in words', () => {
+    const days = Array.from({ length: 5001 }, (_, i) => Date.UTC(2026, 11, 1, 9) + i * 86_400_000)
+    const given = { starts: Date.UTC(2026, 11, 1, 9), minutes: 60, rule: null, added: [], excepted: [] }
+    expect(seriesTrouble({ ...given, added: days }, zoneTable('UTC'))).toMatch(/5001 dates of its own/)
+    expect(seriesTrouble({ ...given, excepted: days }, zoneTable('UTC'))).toMatch(/leaves out 5001/)
+    expect(seriesTrouble({ ...given, added: days.slice(1) }, zoneTable('UTC'))).toBeNull()
+  })
+
   it('that comes once in four years is no trouble, and its next dates are found', () => {
     const given = {
       starts: Date.UTC(2028, 1, 29, 9),

@@ -35,7 +35,8 @@ export const civilOf = (day: Day): { year: number; month: number; date: number }
 
 /** The day of a civil date, or null when there is none such, as 30 February. */
 export const dayFromCivil = (year: number, month: number, date: number): Day | null => {
-  const day = Math.round(Date.UTC(year, month - 1, date) / DAY)
+  // Date.UTC takes the years 0 to 99 for those of the twentieth century; 400 years are always as many days.
+  const day = Math.round(Date.UTC(year + 400, month - 1, date) / DAY) - 146_097
   const back = civilOf(day)
   return back.year === year && back.month === month && back.date === date ? day : null
 }
