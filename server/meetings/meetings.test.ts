@@ -156,6 +156,16 @@ describe('sending a meeting', () => {
     expect(problemOf(answer).detail).toMatch(
       /^Col is taken at 18:30: Ilse Brandacher has it from 18:00 to 19:00\. Your other choices are kept\. Free then: /,
     )
+    // From Kathmandu it is another hour, and whose clock is meant has to be said.
+    const there = await send({
+      title: 'From elsewhere',
+      starts: '2026-12-17T23:15',
+      zone: 'Asia/Kathmandu',
+      places: [col],
+    })
+    expect(problemOf(there).detail).toMatch(
+      /^Col is taken at 18:30 in Innsbruck: Ilse Brandacher has it from 18:00 to 19:00\./,
+    )
     const free = await send({ title: 'Serac is still free', starts: '2026-12-17T18:30', places: [serac] })
     expect(free.status).toBe(200)
   })

@@ -171,7 +171,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             await standingIn(sql, asker.id, ownerId, now)
             const invited = await whomToInvite(sql, body, ownerId)
             const held = body.hold ? await dropHold(sql, body.hold, asker.id) : []
-            const wanted = { dates, askerId: ownerId, viewerId: asker.id }
+            const wanted = { dates, askerId: ownerId, viewerId: asker.id, zone: body.zone }
             const places = await findPlaces(sql, wanted, now)
             const wordsOf = (ids: readonly string[]) =>
               placeWords(ids.flatMap((id) => places.find((place) => place.id === id) ?? []))

@@ -43,7 +43,7 @@ export const keepHold = async (sql: Sql, hold: Hold, now: number): Promise<strin
   await sql.query("select pg_advisory_xact_lock(hashtextextended('hold ' || $1, 0))", [hold.id])
   const before = await dropHold(sql, hold.id, hold.askerId)
   const { askerId, places: placeIds, span, starts: recurrence } = hold
-  const wanted = { dates: [{ placeIds, span, recurrence }], askerId, viewerId: askerId }
+  const wanted = { dates: [{ placeIds, span, recurrence }], askerId, viewerId: askerId, zone: hold.zone }
   await findPlaces(sql, wanted, now)
   const there = await sql.query('select 1 from entry where id = $1', [hold.id])
   if (there.rowCount) throw notFound('hold of yours')

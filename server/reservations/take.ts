@@ -8,7 +8,7 @@ import {
   placesInWords,
   placesThatFit,
 } from '@marmot/core/reservations'
-import { clocksInWords, clockText, DAY, minuteOf, toWall, zoneTable } from '@marmot/core/time'
+import { clocksInWords, clockText, DAY, minuteOf, offsetAt, toWall, zoneTable } from '@marmot/core/time'
 import { type Sql, together } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { readResources } from '../resources/index.ts'
@@ -27,6 +27,8 @@ export interface Wanted {
   readonly askerId: string
   /** Who is told when one cannot be had, as far as they may know; a stand-in may know less than the owner. */
   readonly viewerId: string
+  /** The zone in which the times were chosen: where a place's clocks show something else, a refusal says whose they are. */
+  readonly zone: string
 }
 
 /**
@@ -35,7 +37,7 @@ export interface Wanted {
  */
 export const findPlaces = async (
   sql: Sql,
-  { dates, askerId, viewerId }: Wanted,
+  { dates, askerId, viewerId, zone }: Wanted,
   now: number,
 ): Promise<Resource[]> => {
   const ids = [...new Set(dates.flatMap((date) => date.placeIds))].sort()
@@ -54,7 +56,7 @@ export const findPlaces = async (
   for (const resource of resources) {
     const its = dates.filter((date) => date.placeIds.includes(resource.id))
     const taken = reservations.filter((one) => one.resourceId === resource.id).map(instantsOf)
-    const refusal = whyNot(resource, taken, its) ?? neededTwice(resource, its)
+    const refusal = whyNot(resource, taken, its, zone) ?? neededTwice(resource, its)
     if (refusal) throw refusal
   }
   return resources
@@ -119,6 +121,7 @@ const whyNot = (
   resource: Resource,
   taken: readonly Holding[],
   dates: readonly WantedDate[],
+  zone: string,
 ): PlaceRefused | null => {
   const table = zoneTable(resource.zone)
   const hours = placeOf(resource, []).time
@@ -131,7 +134,9 @@ const whyNot = (
     if (holder) {
       const clock = clockText(minuteOf(toWall(table, span.start)))
       const words = clocksInWords(holder.start, holder.end, table)
-      return refuse('place-taken', `is taken at ${clock}: ${holder.by} has it from ${words}.`, holder)
+      const there = offsetAt(table, span.start) === offsetAt(zoneTable(zone), span.start)
+      const where = there ? '' : ` in ${resource.site}`
+      return refuse('place-taken', `is taken at ${clock}${where}: ${holder.by} has it from ${words}.`, holder)
     }
     const how = during(hours, table, span)
     if (how.state === 'closed')
