@@ -307,6 +307,28 @@ describe('cancelling', () => {
     expect(letter?.text).toContain('on all its dates')
     expect(await noticesOf(tashi, entryId)).toMatchObject([{ kind: 'cancelled', recurrence: null }, {}])
   })
+
+  it('one date in the second in which all of it is cancelled tells of it once, not twice', async () => {
+    const entryId = await series('Called off by two')
+    const whole = await marmot.pool.connect()
+    await whole.query('begin')
+    await whole.query('update entry set cancelled_at = now(), version = version + 1 where id = $1', [entryId])
+    const date = ilse.send('POST', `/api/meetings/${entryId}/cancel`, { recurrence: SECOND })
+    // It has read a meeting that stands, and waits for the other to be done.
+    await until(
+      async () =>
+        (await marmot.pool.query('select 1 from pg_stat_activity where wait_event_type = $1', ['Lock']))
+          .rowCount,
+      (waiting) => waiting === 1,
+    )
+    await whole.query('commit')
+    whole.release()
+    expect((await date).status).toBe(200)
+    const told = await marmot.pool.query(`select 1 from mail where entry_id = $1 and method = 'CANCEL'`, [
+      entryId,
+    ])
+    expect(told.rowCount).toBe(0)
+  })
 })
 
 /** A mail with a calendar part as other programs send it: Latin-1, of the other type, its METHOD in the header alone. */

@@ -297,7 +297,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
       const changed =
         date === null
           ? await markCancelled(sql, entryId, ownerId, clock())
-          : !meeting.cancelled && (await markDateCancelled(sql, entryId, date))
+          : await markDateCancelled(sql, entryId, date)
       if (!changed) return { told }
       const freed = await releaseOfEntry(sql, entryId, date)
       await addMessages(sql, entryId, 'CANCEL', clock(), actorId, date)

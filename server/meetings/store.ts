@@ -360,6 +360,11 @@ export const setAnswerOn = async (
 
 /** Calls off one date of a series; gives whether that changed anything. */
 export const markDateCancelled = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> => {
+  // Locked, since whoever cancels the whole of it in the same second must not be followed by a letter about a date.
+  const stands = await sql.query('select 1 from entry where id = $1 and cancelled_at is null for update', [
+    entryId,
+  ])
+  if (!stands.rowCount) return false
   const marked = await sql.query(
     `insert into override (entry_id, recurrence, cancelled) values ($1, $2, true)
      on conflict (entry_id, recurrence) do update set cancelled = true where not override.cancelled`,
