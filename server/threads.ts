@@ -15,6 +15,8 @@ const work = {
   readFeed: inThread(async () => (await import('./feeds/keeping.ts')).keepFeed, pool),
   lookAt: inThread(async () => (await import('./feeds/importing.ts')).lookAtImport, pool),
   takeIn: inThread(async () => (await import('./feeds/importing.ts')).carryOutImport, pool),
+  publish: inThread(async () => (await import('./feeds/publishing.ts')).writePublished, pool),
+  export: inThread(async () => (await import('./feeds/publishing.ts')).writeExport, pool),
   search: inThread(async () => (await import('./openings/searching.ts')).searchBrief, pool),
 }
 

@@ -7,6 +7,8 @@ import {
   calendarSpans,
   decodeCalendar,
   readCalendar,
+  STAMP_OF_NOTHING,
+  stamped,
   TooManyDates,
   textOf,
   writeCalendar,
@@ -385,6 +387,13 @@ describe('what goes out', () => {
     for (const line of text.split('\r\n'))
       expect(new TextEncoder().encode(line).length).toBeLessThanOrEqual(75)
     expect(readCalendar(text, HOME).entries[0]?.title).toBe('Grüße 北の雪 🏔 '.repeat(20).slice(0, 200).trim())
+  })
+
+  it('can be stamped once it is known when it changed, and no title is taken for a stamp', () => {
+    const title = 'DTSTAMP:19700101T000000Z'
+    const { entries } = read(...named('DTSTART:20270327T080000Z', `SUMMARY:${title}\\n${title}\\n`))
+    const at = Date.UTC(2026, 10, 23, 8)
+    expect(stamped(writeCalendar(entries, '', STAMP_OF_NOTHING), at)).toBe(writeCalendar(entries, '', at))
   })
 
   it('has no line that somebody put into a title', () => {

@@ -175,8 +175,18 @@ const reachOf = (entry: CalendarEntry): { last: Wall; forEver: boolean } => {
   return { last: last ?? entry.starts, forEver: false }
 }
 
+/** A DTSTAMP for a text that is to be compared before it is known when it last changed: see `stamped`. */
+export const STAMP_OF_NOTHING: Instant = 0
+
+const stampLine = (stamp: Instant): string => `\r\nDTSTAMP:${utcTime(stamp).toICALString()}\r\n`
+
+/** A text that was written with the stamp of nothing, with a DTSTAMP instead. No title can look like one: it is a line. */
+export const stamped = (text: string, stamp: Instant): string =>
+  text.replaceAll(stampLine(STAMP_OF_NOTHING), () => stampLine(stamp))
+
 /**
  * Entries as an iCalendar object, each zone with its own VTIMEZONE. `stamp` is DTSTAMP, an instant in milliseconds.
+ * Each is written by itself: the parser's objects of a large calendar would take many times the room of its text.
  */
 export const writeCalendar = (entries: readonly CalendarEntry[], name: string, stamp: Instant): string => {
   const calendar = newCalendar(name)
@@ -198,6 +208,7 @@ export const writeCalendar = (entries: readonly CalendarEntry[], name: string, s
   }
   for (const [zone, { from, to, forEver }] of zones)
     calendar.addSubcomponent(zoneComponent(zone, from - DAY, to + DAY, forEver))
-  for (const entry of entries) for (const event of eventsOf(entry, stamp)) calendar.addSubcomponent(event)
-  return textOf(calendar)
+  const [begin = '', end = ''] = textOf(calendar).split(/(?=END:VCALENDAR\r\n$)/)
+  const events = entries.flatMap((entry) => eventsOf(entry, stamp).map(textOf))
+  return [begin, ...events, end].join('')
 }

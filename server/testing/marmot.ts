@@ -193,7 +193,7 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
 export const until = async <T>(
   look: () => Promise<T> | T,
   holds: (seen: T) => boolean,
-  seconds = 20,
+  seconds = 60,
 ): Promise<T> => {
   const end = Date.now() + seconds * 1000
   let seen = await look()

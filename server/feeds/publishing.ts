@@ -1,0 +1,150 @@
+import { createHash } from 'node:crypto'
+import {
+  type CalendarEntry,
+  STAMP_OF_NOTHING,
+  stamped,
+  writeCalendar,
+  writeFreeBusy,
+} from '@marmot/core/feeds'
+import type { SeenSpan, Sees } from '@marmot/core/sharing'
+import { DAY, dayOf, instantOf, MINUTE, toWall, wallOf, zoneTable } from '@marmot/core/time'
+import { readTimeAt } from '../availability/index.ts'
+import { peopleByIds } from '../people/index.ts'
+import { at, type Sql, startMs } from '../platform/database.ts'
+import { notFound } from '../platform/problems.ts'
+import type { ThreadWork } from '../platform/threads.ts'
+import { entriesOf } from './calendar.ts'
+import { nextPage } from './next-page.ts'
+
+/** An address at which somebody publishes, and what it last gave. */
+export interface Published {
+  readonly id: string
+  readonly personId: string
+  readonly kind: 'calendar' | 'freebusy' | 'page'
+  readonly sees: Sees
+  readonly months: number
+  readonly revoked: boolean
+  readonly bodyHash: string | null
+  readonly changedAt: number | null
+}
+
+const noteKey = (entryId: string, start: number): string => `${entryId} ${start}`
+
+/** The notes of entries that may be seen whole, by entry and start: a date can have a note of its own. */
+const notesOf = async (sql: Sql, spans: readonly SeenSpan[]): Promise<Map<string, string>> => {
+  const seen = spans.filter((span) => span.entryId)
+  const rows = await sql.query<{ id: string; start: number; note: string }>(
+    `select e.id, ${startMs('o.span')} as start, coalesce(v.note, e.note) as note
+       from entry e join occurrence o on o.entry_id = e.id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+      where e.id = any($1) and o.span && tstzrange($2, $3) and coalesce(v.note, e.note) <> ''`,
+    [
+      [...new Set(seen.map((span) => span.entryId))],
+      at(Math.min(...seen.map((span) => span.start), 0)),
+      at(Math.max(...seen.map((span) => span.end), 1)),
+    ],
+  )
+  return new Map(rows.rows.map((row) => [noteKey(row.id, row.start), row.note]))
+}
+
+/** Seen spans as single entries, each date its own: what a reader gets of a series depends on the date. */
+const asEntries = (
+  spans: readonly SeenSpan[],
+  notes: ReadonlyMap<string, string>,
+  personId: string,
+  home: string,
+): CalendarEntry[] =>
+  spans.map((span) => {
+    const zone = span.wholeDays ?? home
+    const table = zoneTable(zone)
+    const starts = toWall(table, span.start)
+    const minutes = (span.wholeDays ? toWall(table, span.end) - starts : span.end - span.start) / MINUTE
+    return {
+      uid: createHash('sha256')
+        .update(`${personId} ${span.start} ${span.end} ${span.entryId ?? span.state}`)
+        .digest('hex')
+        .slice(0, 32),
+      zone,
+      starts,
+      minutes: Math.max(1, Math.round(minutes)),
+      allDay: span.wholeDays !== undefined,
+      rule: null,
+      added: [],
+      excepted: [],
+      overrides: [],
+      title: span.title ?? (span.state === 'away' ? 'Away' : 'Busy'),
+      place: span.place ?? '',
+      note: span.entryId ? (notes.get(noteKey(span.entryId, span.start)) ?? '') : '',
+      shows: span.state,
+      private: false,
+      category: null,
+      reminders: [],
+      contacts: [],
+      sequence: 0,
+      stamp: null,
+    }
+  })
+
+const WEEK = 7 * DAY
+const BACK = 30 * DAY
+
+/** What is published, with the stamp of nothing, so that it only differs when its content does. */
+const textAt = async (sql: Sql, feed: Published, now: number): Promise<string> => {
+  const [owner] = await peopleByIds(sql, [feed.personId])
+  if (!owner) throw notFound('calendar')
+  const table = zoneTable(owner.zone)
+  const midnight = instantOf(table, wallOf(dayOf(toWall(table, now))))
+  const level = { sees: feed.sees, does: 'look' as const, seesPrivate: false }
+  const ahead = feed.kind === 'page' ? WEEK : feed.months * 31 * DAY
+  const from = feed.kind === 'calendar' ? midnight - BACK : midnight
+  const to = midnight + ahead
+  const spans = await readTimeAt(sql, owner.id, level, from, to, now)
+  if (feed.kind === 'freebusy') return writeFreeBusy(spans, owner, from, to, STAMP_OF_NOTHING)
+  if (feed.kind === 'page') return nextPage(owner, spans, now)
+  const entries = asEntries(spans, await notesOf(sql, spans), owner.id, owner.zone)
+  return writeCalendar(entries, owner.name, STAMP_OF_NOTHING)
+}
+
+export interface PublishedInput {
+  readonly feed: Published
+  readonly now: number
+}
+
+/** What an address gives: its text, a hash of what it says, and when that last changed, in milliseconds. */
+export interface PublishedText {
+  readonly text: string
+  readonly hash: string
+  readonly changedAt: number
+}
+
+/** Writes what is published at an address. */
+export const writePublished: ThreadWork<PublishedInput, PublishedText> = async ({ feed, now }, { pool }) => {
+  const text = await textAt(pool, feed, now)
+  const hash = createHash('sha256').update(text).digest('base64url').slice(0, 32)
+  const changedAt = hash === feed.bodyHash ? feed.changedAt : null
+  const stamp = changedAt ?? Math.floor(now / 1000) * 1000
+  return { text: stamped(text, stamp), hash, changedAt: stamp }
+}
+
+export interface ExportInput {
+  readonly ownerId: string
+  /** False for a stand-in who may not see private entries: they take none of them away. */
+  readonly mayPrivate: boolean
+  readonly from?: number
+  readonly to?: number
+  readonly now: number
+}
+
+/** Writes a person's own entries and those they were invited to as one file. */
+export const writeExport: ThreadWork<ExportInput, string> = async (
+  { ownerId, mayPrivate, now, ...range },
+  { pool },
+) => {
+  const known = await entriesOf(pool, ownerId, range)
+  const entries = known.map((one) => one.entry).filter((entry) => mayPrivate || !isPrivate(entry))
+  const [owner] = await peopleByIds(pool, [ownerId])
+  return writeCalendar(entries, owner?.name ?? '', now)
+}
+
+const isPrivate = (entry: CalendarEntry): boolean =>
+  entry.private || entry.overrides.some((one) => one.private === true)
