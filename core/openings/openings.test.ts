@@ -121,6 +121,18 @@ describe('openings', () => {
     expect([...ribbonFill(bands, VIENNA, day - 1, 4)]).toEqual([0, 0.875, 1, 0])
   })
 
+  it('are looked for in short steps: each zone by itself, and fifty people at a time', () => {
+    const stepsFor = (people: readonly Asked[]) => {
+      const steps = answering(brief(people), 'ilse', at('2027-01-01T00:00'))
+      let count = 0
+      while (!steps.next().done) count++
+      return count
+    }
+    const one = stepsFor([asked('ilse')])
+    expect(stepsFor([asked('ilse'), asked('wanjiru', 'Africa/Nairobi'), asked('zoë')])).toBe(one + 1)
+    expect(stepsFor([asked('ilse'), ...Array.from({ length: 150 }, (_, i) => asked(`p${i}`))])).toBe(one + 3)
+  })
+
   it('start on the organizer’s clock, whatever the offset', () => {
     const found = searchOpenings(
       brief([asked('tashi', 'Asia/Kathmandu')], { zone: 'Asia/Kathmandu', step: 60 }),

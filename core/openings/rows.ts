@@ -1,6 +1,7 @@
 import type { Span } from '../availability/index.ts'
 import { DAY, dayOf, instantOf, MINUTE, toWall, wallOf, weekdayOf, zoneTable } from '../time/index.ts'
 import { type Bits, bitsFor, clearBits, joinBits, setRange } from './bits.ts'
+import { type Steps, toEnd } from './breath.ts'
 import type { Asked, Rules, SearchBrief } from './brief.ts'
 import { edgesOf, firstStart } from './edges.ts'
 import { type Grid, gridOf, indexFrom, markStarts, startOf } from './grid.ts'
@@ -92,24 +93,36 @@ const askedStarts = (grid: Grid, brief: SearchBrief): Bits => {
   return bits
 }
 
+/** So many people's rows are one step. */
+const PEOPLE_A_STEP = 50
+
 /**
  * Reads a brief into rows. Cost: a few operations for each busy span and each working day of each different pattern
- * (people of one site mostly share theirs); none for each start and person.
+ * (people of one site mostly share theirs); none for each start and person. A pattern is a step of its own: the first of
+ * a zone has its changes of clocks found, which takes some 20 ms.
  */
-export const rowsOf = (brief: SearchBrief, grid: Grid = gridOf(brief)): Rows => {
+export function* readingRows(brief: SearchBrief, grid: Grid = gridOf(brief)): Steps<Rows> {
   const patternOf = patternsOn(grid, brief.rules)
   const nextRow = rowRoom(grid, brief.people.length)
-  const people = brief.people.map((asked): PersonRow => {
+  const people: PersonRow[] = []
+  const seen = new Set<Pattern>()
+  for (const asked of brief.people) {
     const pattern = patternOf(asked.time)
+    if (!seen.has(pattern) || people.length % PEOPLE_A_STEP === 0) yield null
+    seen.add(pattern)
     const blocked = nextRow()
     if (asked.time.known) {
       blocked.set(pattern.closed)
       markTaken(blocked, grid, asked, brief.rules)
     }
-    return { asked, pattern, blocked, taken: once(() => takenRow(grid, asked, brief.rules)) }
-  })
+    people.push({ asked, pattern, blocked, taken: once(() => takenRow(grid, asked, brief.rules)) })
+  }
   return { brief, grid, asked: askedStarts(grid, brief), people }
 }
+
+/** `readingRows`, done at once. */
+export const rowsOf = (brief: SearchBrief, grid: Grid = gridOf(brief)): Rows =>
+  toEnd(readingRows(brief, grid))
 
 /** Rows of nothing out of one piece of memory: asking for a small one for each person would cost as much as filling it. */
 const rowRoom = (grid: Grid, count: number): (() => Bits) => {

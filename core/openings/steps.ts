@@ -2,7 +2,7 @@ import { type Day, dayOf, type Instant, instantOf, toWall, wallOf, zoneTable } f
 import { toEnd } from './breath.ts'
 import { checkBrief, type SearchBrief } from './brief.ts'
 import { type Help, helping } from './help.ts'
-import { rowsOf } from './rows.ts'
+import { readingRows } from './rows.ts'
 import { type Found, fitting, weighing } from './search.ts'
 import { type WhyNot, whyNotIn } from './why-not.ts'
 
@@ -39,7 +39,7 @@ export function* answering(
   knownTo: Instant,
 ): Generator<Progress | null, Answer> {
   checkBrief(brief)
-  const rows = rowsOf(brief)
+  const rows = yield* readingRows(brief)
   yield null
   const fit = yield* fitting(rows)
   const found = yield* weighing(fit)
