@@ -1,10 +1,11 @@
 import { DAY, type Instant, zoneTable } from '../time/index.ts'
 import { addBits, type Bits, bitAt, bitsFor, clearBits, countBits, keepBits, nextBit } from './bits.ts'
+import { type Steps, toEnd } from './breath.ts'
 import type { PlaceNeed, SearchBrief } from './brief.ts'
 import { startOf } from './grid.ts'
 import type { Pattern } from './patterns.ts'
-import { placeRowsOf } from './places.ts'
-import { type PersonRow, type Rows, rowsOf, withRules } from './rows.ts'
+import { placing } from './places.ts'
+import { type PersonRow, type Rows, readingRows, withRules } from './rows.ts'
 import { stretchIn } from './score.ts'
 import { countOpenings, peopleFree } from './search.ts'
 
@@ -141,10 +142,10 @@ interface Base {
   readonly possible: Bits | null
 }
 
-const baseOf = (brief: SearchBrief): Base => {
-  const rows = rowsOf(brief)
+function* basing(brief: SearchBrief): Steps<Base> {
+  const rows = yield* readingRows(brief)
   // Matched at every start: a trial may allow weekdays that the brief does not.
-  const places = placeRowsOf(brief, rows.grid)
+  const places = yield* placing(brief, rows.grid)
   return { rows, possible: places?.wanted.must ? places.possible : null }
 }
 
@@ -191,45 +192,45 @@ const leastStretch = (base: Base, optional: ReadonlySet<string>): number | null 
 }
 
 /** A trial that is made when its turn comes. */
-type Trial = () => Help | null
+type Trial = () => Steps<Help | null>
 
 /** What is tried, with the rows they share. */
-const newTrials = (brief: SearchBrief, organizerId: string, knownTo: Instant) => {
+function* newTrials(brief: SearchBrief, organizerId: string, knownTo: Instant) {
   const bases = new Map<string, Base>()
-  const baseFor = (changed: SearchBrief): Base => {
+  function* baseFor(changed: SearchBrief): Steps<Base> {
     const key = `${changed.minutes} ${changed.to} ${JSON.stringify(changed.places?.needs ?? null)} ${changed.places?.must}`
     const known = bases.get(key)
     if (known) return known
-    const made = baseOf({ ...changed, rules: brief.rules })
+    const made = yield* basing({ ...changed, rules: brief.rules })
     bases.set(key, made)
     return made
   }
   const optionalIn = (changes: readonly Change[]) =>
     new Set(changes.flatMap((change) => (change.kind === 'optional' ? [change.id] : [])))
   /** The base of a brief with changes: rows are made anew only where length, window or places are others. */
-  const changedBase = (changes: readonly Change[]): Base => {
+  function* changedBase(changes: readonly Change[]): Steps<Base> {
     const changed = changes.reduce(applyChange, brief)
-    const base = baseFor(changed)
+    const base = yield* baseFor(changed)
     const rows = withRules(base.rows, changed.rules)
     const groups = changed.groups
     return { ...base, rows: groups ? { ...rows, brief: { ...rows.brief, groups } } : rows }
   }
-  const tryAll = (changes: readonly Change[]): Help | null => {
-    const base = changedBase(changes)
+  function* tryAll(changes: readonly Change[]): Steps<Help | null> {
+    const base = yield* changedBase(changes)
     const openings = openingsIn(base, freeOf(base, optionalIn(changes)))
     return openings > 0 ? { changes, openings } : null
   }
-  const tryStretch = (changes: readonly Change[]): Help | null => {
+  function* tryStretch(changes: readonly Change[]): Steps<Help | null> {
     if (brief.rules.stretch === null) return null
-    const minutes = leastStretch(changedBase(changes), optionalIn(changes))
+    const minutes = leastStretch(yield* changedBase(changes), optionalIn(changes))
     if (minutes === null || minutes <= brief.rules.stretch) return null
-    return tryAll([...changes, { kind: 'stretch', minutes }])
+    return yield* tryAll([...changes, { kind: 'stretch', minutes }])
   }
-  const base = baseFor(brief)
+  const base = yield* baseFor(brief)
   return { base, organizerId, knownTo, brief, tryAll, tryStretch }
 }
 
-type Trials = ReturnType<typeof newTrials>
+type Trials = ReturnType<typeof newTrials> extends Generator<unknown, infer Made> ? Made : never
 
 /** Everybody who could be made optional and whose leaving opens a start that only they block; all, for pairs. */
 const peopleInTheWay = ({ base, organizerId }: Trials, alone: boolean): string[] => {
@@ -295,12 +296,12 @@ const shorterThan = (brief: SearchBrief): Change[] =>
   SHORTER.filter((minutes) => minutes < brief.minutes).map((minutes) => ({ kind: 'shorten', minutes }))
 
 /** The first of several sizes of one change that gives an opening: the smallest that helps. */
-const smallest =
-  (trials: Trials, changes: readonly Change[], more: readonly Change[] = []): Trial =>
-  () => {
+const smallest = (trials: Trials, changes: readonly Change[], more: readonly Change[] = []): Trial =>
+  function* () {
     for (const change of changes) {
-      const help = trials.tryAll([...more, change])
+      const help = yield* trials.tryAll([...more, change])
       if (help) return help
+      yield null
     }
     return null
   }
@@ -337,12 +338,12 @@ const pairs = (trials: Trials): Trial[] => {
   ]
 }
 
-const smallestStretched =
-  (trials: Trials): Trial =>
-  () => {
+const smallestStretched = (trials: Trials): Trial =>
+  function* () {
     for (const change of shorterThan(trials.brief)) {
-      const help = trials.tryStretch([change])
+      const help = yield* trials.tryStretch([change])
       if (help) return help
+      yield null
     }
     return null
   }
@@ -385,27 +386,27 @@ export const rankHelp = (a: Help, b: Help): number =>
 
 /**
  * What would help a brief that has no opening: single changes; pairs where no small one helps; and two meetings instead
- * of one. Every number is counted on the rows of the search. `organizerId` cannot be left out; `knownTo` is how far
+ * of one. Every number is counted on the rows of the search. A step that has nothing new yields null. `organizerId` cannot be left out; `knownTo` is how far
  * people's time is known, for later windows. Yields the share that is done (0 to 1) with what helps so far.
  */
 export function* helping(
   brief: SearchBrief,
   organizerId: string,
   knownTo: Instant,
-): Generator<{ readonly share: number; readonly help: readonly Help[] }, readonly Help[]> {
-  const trials = newTrials(brief, organizerId, knownTo)
+): Generator<{ readonly share: number; readonly help: readonly Help[] } | null, readonly Help[]> {
+  const trials = yield* newTrials(brief, organizerId, knownTo)
   const found: Help[] = []
   const ranked = () => [...found].sort(rankHelp).slice(0, MOST_HELP)
   const one = singles(trials)
   for (const [i, trial] of one.entries()) {
-    const help = trial()
+    const help = yield* trial()
     if (help) found.push(help)
     yield { share: ((i + 1) / one.length) * 0.5, help: ranked() }
   }
   if (!found.some((help) => priceOfHelp(help) <= SMALL_PRICE)) {
     const two = pairs(trials)
     for (const [i, trial] of two.entries()) {
-      const help = trial()
+      const help = yield* trial()
       if (help) found.push(help)
       yield { share: 0.5 + ((i + 1) / two.length) * 0.5, help: ranked() }
     }
@@ -416,10 +417,5 @@ export function* helping(
 }
 
 /** `helping` to its end, for a caller that waits. */
-export const whatHelps = (brief: SearchBrief, organizerId: string, knownTo: Instant): readonly Help[] => {
-  const steps = helping(brief, organizerId, knownTo)
-  for (;;) {
-    const { done, value } = steps.next()
-    if (done) return value
-  }
-}
+export const whatHelps = (brief: SearchBrief, organizerId: string, knownTo: Instant): readonly Help[] =>
+  toEnd(helping(brief, organizerId, knownTo))

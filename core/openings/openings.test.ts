@@ -122,7 +122,7 @@ describe('openings', () => {
   })
 
   it('are looked for in short steps: each zone by itself, and fifty people at a time', () => {
-    const stepsFor = (people: readonly Asked[]) => {
+    const stepsFor = (people: Asked[]) => {
       const steps = answering(brief(people), 'ilse', at('2027-01-01T00:00'))
       let count = 0
       while (!steps.next().done) count++

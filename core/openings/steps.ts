@@ -58,7 +58,7 @@ export function* answering(
   for (;;) {
     const { done, value } = steps.next()
     if (done) return { ...answer, help: value }
-    yield { share: FOUND + (1 - FOUND) * value.share, answer: { ...answer, help: value.help } }
+    yield value && { share: FOUND + (1 - FOUND) * value.share, answer: { ...answer, help: value.help } }
   }
 }
 
