@@ -1,12 +1,20 @@
+import { once } from 'node:events'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { EntryOnWire, OccurrenceOnWire } from '@marmot/contract/entries'
 import type { Feed, ImportPreview } from '@marmot/contract/feeds'
 import { readCalendar } from '@marmot/core/feeds'
+import Koa from 'koa'
+import { pino } from 'pino'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startPartnerStandIn } from '../../standins/partner/server.ts'
+import { askerFinder } from '../people/index.ts'
+import { problemsAsAnswers } from '../platform/guard.ts'
+import { createRoutes } from '../platform/router.ts'
+import { ThreadEnded } from '../platform/threads.ts'
 import { type Client, problemOf, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
 import { FeedTrouble, fetchFeedText } from './fetch.ts'
+import { publishedRoutes } from './published.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -341,6 +349,25 @@ describe('what I publish', () => {
     await ilse.send('DELETE', `/api/feeds/published/${id}`)
     expect(problemOf(await read(path))).toMatchObject({ status: 410, code: 'revoked' })
     expect((await read(`/api/published/${'x'.repeat(43)}`)).status).toBe(404)
+  })
+
+  it('or take away, and is more than a thread can hold, is refused in words, and not as a file', async () => {
+    const { path } = await publish({ kind: 'calendar', months: 36 })
+    const run = async () => Promise.reject(new ThreadEnded('out of memory'))
+    const deps = { pool: marmot.pool, clock: () => TEST_START, threads: { run, stop: async () => undefined } }
+    const routes = createRoutes(deps, askerFinder(deps))
+    publishedRoutes(routes, () => '')
+    const app = new Koa().use(problemsAsAnswers(pino({ level: 'silent' }))).use(routes.router.routes())
+    const server = app.listen(0, '127.0.0.1')
+    await once(server, 'listening')
+    const { port } = server.address() as AddressInfo
+    for (const asked of [path, '/api/export']) {
+      const answer = await fetch(`http://127.0.0.1:${port}${asked}`, { headers: { cookie: ilse.cookie } })
+      expect(answer.status).toBe(422)
+      expect(answer.headers.get('content-type')).toMatch('application/problem+json')
+      expect(answer.headers.get('content-disposition')).toBeNull()
+    }
+    server.close()
   })
 
   it('as free/busy is times for so many months', async () => {

@@ -30,7 +30,7 @@ const answer = async (
   context: Context,
   now: number,
 ): Promise<void> => {
-  const made = await threads.run<PublishedInput, PublishedText>('publish', { feed, now })
+  const made = await threads.run<PublishedInput, PublishedText>('publish', { feed, now }).catch(tooMuch)
   const { hash, changedAt } = made
   await pool.query('update published_feed set read_at = $2, body_hash = $3, changed_at = $4 where id = $1', [
     feed.id,
@@ -114,18 +114,20 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const range = query.from && query.to ? readRange({ from: query.from, to: query.to }) : {}
     const mayPrivate = looking.owns || looking.level.seesPrivate
     const input = { ownerId, mayPrivate, ...range, now: clock() }
+    const text = await threads.run<ExportInput, string>('export', input).catch(tooMuch)
     context.set('content-type', 'text/calendar; charset=utf-8')
     context.set('content-disposition', 'attachment; filename="marmot.ics"')
-    context.body = await threads.run<ExportInput, string>('export', input).catch(tooMuch)
+    context.body = text
     return {}
   })
 }
 
+/** A calendar that a thread could not hold is said to be too much, whoever asked for it. */
 const tooMuch = (error: unknown): never => {
   if (!(error instanceof ThreadEnded)) throw error
   throw new ProblemError(
     422,
     'too-much',
-    'That is too much for one file. Take it away in parts, by from and to.',
+    'That is too much for one file. Ask for less of it: a shorter time, or fewer months.',
   )
 }
