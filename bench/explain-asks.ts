@@ -47,7 +47,10 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
     seesPrivate: false,
     until: null,
   })
-  await get('/api/sharing/preview', `/api/sharing/preview?to=person&id=${other}&from=${FROM}&until=${TO}`)
+  await get(
+    '/api/availability/preview',
+    `/api/availability/preview?to=person&id=${other}&from=${FROM}&until=${TO}`,
+  )
   await ask('DELETE', '/api/sharing/:grantId', `/api/sharing/${grant.grantId}`)
   await ask('POST', '/api/availability', '/api/availability', { people: others, from: FROM, to: TO })
   await get('/api/layers')

@@ -1,6 +1,7 @@
 import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { id, instant, route } from './route.ts'
+import { level, receiver } from './sharing.ts'
 
 export const workingHours = z.object({ weekday: z.number(), from: z.number(), to: z.number() })
 
@@ -36,4 +37,13 @@ export const readAvailability = route({
   who: 'person',
   body: z.object({ people: z.array(id).min(1).max(MOST_ASKED), from: instant, to: instant }),
   answer: z.object({ people: z.array(personTime) }),
+})
+
+export const previewAvailability = route({
+  method: 'GET',
+  path: '/api/availability/preview',
+  summary: 'My own time as somebody else sees it.',
+  who: 'person',
+  query: z.object({ to: receiver.to, id: id.optional(), from: instant, until: instant }),
+  answer: personTime.extend({ ...level }),
 })

@@ -1,7 +1,6 @@
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
-import { meeting } from './meetings.ts'
-import { id, instant, route, wall } from './route.ts'
+import { id, instant, wall } from './route.ts'
 
 export const notice = z.object({
   id,
@@ -18,21 +17,3 @@ export const notice = z.object({
   at: instant,
 })
 export type Notice = z.infer<typeof notice>
-
-export const listNow = route({
-  method: 'GET',
-  path: '/api/now',
-  summary:
-    'What needs me: invitations to answer, meetings I organize, what is next, and what was said lately.',
-  who: 'person',
-  answer: z.object({
-    toAnswer: z.array(meeting),
-    organized: z.array(meeting),
-    next: z.array(
-      meeting
-        .pick({ entryId: true, title: true, start: true, end: true, place: true })
-        .extend({ meeting: z.boolean() }),
-    ),
-    notices: z.array(notice),
-  }),
-})

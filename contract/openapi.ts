@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { readAvailability } from './availability.ts'
+import { previewAvailability, readAvailability } from './availability.ts'
 import {
   addAttachment,
   changeEntry,
@@ -41,7 +41,7 @@ import {
   renewInvitation,
   sendMeeting,
 } from './meetings.ts'
-import { listNow } from './notices.ts'
+import { listNow } from './now.ts'
 import {
   deleteTemplate,
   findOpenings,
@@ -66,7 +66,7 @@ import {
 import { dismissReminder, listReminders, snoozeReminder } from './reminders.ts'
 import { listReservations, listResources } from './resources.ts'
 import { type AnyRoute, problem } from './route.ts'
-import { deleteSharing, listSharing, previewSharing, putSharing } from './sharing.ts'
+import { deleteSharing, listSharing, putSharing } from './sharing.ts'
 
 /** Every route of the HTTP interface. The server refuses to start when one of them has no handler. */
 export const routes: readonly AnyRoute[] = [
@@ -81,9 +81,9 @@ export const routes: readonly AnyRoute[] = [
   putPreferences,
   listSharing,
   putSharing,
-  previewSharing,
   deleteSharing,
   readAvailability,
+  previewAvailability,
   listLayerSets,
   putLayerSet,
   deleteLayerSet,

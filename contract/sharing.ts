@@ -1,12 +1,11 @@
 import { DOES, SEES } from '@marmot/core/sharing'
 import { z } from 'zod'
-import { personTime } from './availability.ts'
 import { id, instant, route } from './route.ts'
 
-const level = { sees: z.enum(SEES), does: z.enum(DOES), seesPrivate: z.boolean() }
+export const level = { sees: z.enum(SEES), does: z.enum(DOES), seesPrivate: z.boolean() }
 
 /** To whom an owner gives a level: everybody at the institute, a team, or one person. */
-const receiver = { to: z.enum(['organisation', 'team', 'person']), id: id.nullable() }
+export const receiver = { to: z.enum(['organisation', 'team', 'person']), id: id.nullable() }
 
 export const grant = z.object({
   grantId: id,
@@ -50,13 +49,4 @@ export const deleteSharing = route({
   summary: 'Say nothing more about somebody: what is usual for them holds again.',
   who: 'person',
   params: z.object({ grantId: id }),
-})
-
-export const previewSharing = route({
-  method: 'GET',
-  path: '/api/sharing/preview',
-  summary: 'My own time as somebody else sees it.',
-  who: 'person',
-  query: z.object({ to: receiver.to, id: id.optional(), from: instant, until: instant }),
-  answer: personTime.extend({ ...level }),
 })

@@ -211,10 +211,10 @@ const FAULTS = [
   ['server/platform/live.ts', 'if (listener.session === event.session) end(stream)', '', 'server/people'],
   ['server/platform/router.ts', 'if (isBroken(given)) {', 'if (given === null) {', 'server/platform/door'],
   [
-    'server/notices/reminders.ts',
+    'server/reminders/store.ts',
     'where l.minutes = any(coalesce(p.reminders, w.reminders))',
     'where l.minutes = any(w.reminders)',
-    'server/notices',
+    'server/reminders',
   ],
   ['server/sharing/store.ts', "now).sees !== 'nothing'),", "now).sees !== 'busy'),", 'server/sharing'],
 ]

@@ -17,9 +17,7 @@ import { readingRoutes } from './feeds/reading.ts'
 import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
 import { invitationsRoutes } from './invitations/routes.ts'
 import { meetingsRoutes } from './meetings/routes.ts'
-import { remind, reminderTasks, tidyReminders } from './notices/index.ts'
-import { reminderRoutes } from './notices/reminders.ts'
-import { noticesRoutes } from './notices/routes.ts'
+import { nowRoutes } from './now/routes.ts'
 import { letHoldsGo } from './openings/index.ts'
 import { openingsRoutes } from './openings/routes.ts'
 import { applyZoneChanges, askerFinder, lastingSessions, tidyPeople } from './people/index.ts'
@@ -34,6 +32,8 @@ import { servePages, WEB } from './platform/pages.ts'
 import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
 import { openThreads } from './platform/threads.ts'
+import { remind, reminderTasks, tidyReminders } from './reminders/index.ts'
+import { remindersRoutes } from './reminders/routes.ts'
 import { reservationsRoutes } from './reservations/routes.ts'
 import { resourcesRoutes } from './resources/routes.ts'
 import { hearersOf } from './sharing/index.ts'
@@ -117,8 +117,8 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
   openingsRoutes(routes)
   meetingsRoutes(routes)
   invitationsRoutes(routes)
-  noticesRoutes(routes)
-  reminderRoutes(routes)
+  nowRoutes(routes)
+  remindersRoutes(routes)
   const description = describe()
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: (await pool.query('select 1')).rowCount === 1 }))

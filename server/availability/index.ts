@@ -1,1 +1,1 @@
-export { hoursOf, onWire, readTime, readTimeAt } from './store.ts'
+export { onWire, readTime, readTimeAt } from './store.ts'

@@ -1,11 +1,31 @@
-import { readAvailability } from '@marmot/contract/availability'
+import { previewAvailability, readAvailability } from '@marmot/contract/availability'
+import type { Viewer } from '@marmot/core/sharing'
+import { notFound } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
+import { levelsFor, viewerOf } from '../sharing/index.ts'
 import { readTime } from './store.ts'
 
+/** Nobody in particular, to see what everybody, or a team, gets. */
+const NOBODY = '00000000-0000-0000-0000-000000000000'
+
 export const availabilityRoutes = ({ mount, deps }: Routes): void => {
+  const { pool, clock } = deps
+
   mount(readAvailability, async ({ body, asker }) => {
     const { from, to } = readRange(body)
-    return { people: await readTime(deps.pool, asker.id, body.people, from, to, deps.clock()) }
+    return { people: await readTime(pool, asker.id, body.people, from, to, clock()) }
+  })
+
+  mount(previewAvailability, async ({ query, asker }) => {
+    const { from, to } = readRange({ from: query.from, to: query.until })
+    const viewer: Viewer =
+      query.to === 'person' && query.id
+        ? await viewerOf(pool, query.id)
+        : { id: NOBODY, teams: query.to === 'team' && query.id ? [query.id] : [] }
+    const level = (await levelsFor(pool, viewer, [asker.id], clock())).get(asker.id)
+    const [time] = await readTime(pool, viewer, [asker.id], from, to, clock())
+    if (!time || !level) throw notFound('time of yours')
+    return { ...time, ...level }
   })
 }

@@ -10,6 +10,7 @@ import {
   stateOnLane,
   type Viewer,
 } from '@marmot/core/sharing'
+import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
@@ -57,18 +58,6 @@ const readRows = (
       order by a.person_id, lower(a.span)`,
     [people, viewerId, at(from), at(to), at(now)],
   )
-
-export const hoursOf = async (sql: Sql, people: readonly string[]) => {
-  const rows = await sql.query<{ person_id: string; weekday: number; from: number; to: number }>(
-    `select person_id, weekday, from_minute as from, to_minute as to from working_hours
-      where person_id = any($1) order by weekday, from_minute`,
-    [people],
-  )
-  const hours = new Map<string, { weekday: number; from: number; to: number }[]>()
-  for (const { person_id, ...part } of rows.rows)
-    hours.set(person_id, [...(hours.get(person_id) ?? []), part])
-  return hours
-}
 
 /** One person's time in `[from, to)` at a level that was chosen for nobody in particular: what feeds are made of. */
 export const readTimeAt = async (

@@ -13,7 +13,7 @@ import { type CheckedTime, headOf, MOST_NOTE, planChange, type Scope } from '@ma
 import { type Override, readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantOf, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
-import { hoursOf } from '../availability/index.ts'
+import { hoursOf } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'

@@ -1,2 +1,8 @@
-export { remind, reminderTasks, tidyReminders } from './reminders.ts'
-export { addActNotice, addAnswerNotice, addNotices, addSharedNotices, answersSince } from './store.ts'
+export {
+  addActNotice,
+  addAnswerNotice,
+  addNotices,
+  addSharedNotices,
+  answersSince,
+  readNotices,
+} from './store.ts'

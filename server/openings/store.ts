@@ -1,6 +1,6 @@
 import type { LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
-import { hoursOf } from '../availability/index.ts'
+import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 

@@ -1,2 +1,2 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
-export { applyZoneChanges, lastingSessions, peopleByIds, tidyPeople } from './store.ts'
+export { applyZoneChanges, hoursOf, lastingSessions, peopleByIds, tidyPeople } from './store.ts'

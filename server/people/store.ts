@@ -18,6 +18,19 @@ export const peopleByIds = async (sql: Sql, ids: readonly string[]): Promise<Per
     : (await sql.query<Person>(`select ${PERSON} from person p where p.id = any($1) order by p.name`, [ids]))
         .rows
 
+/** When people work, part by part of their week, by their id. Minutes since midnight of a weekday (1 is Monday). */
+export const hoursOf = async (sql: Sql, people: readonly string[]) => {
+  const rows = await sql.query<{ person_id: string; weekday: number; from: number; to: number }>(
+    `select person_id, weekday, from_minute as from, to_minute as to from working_hours
+      where person_id = any($1) order by weekday, from_minute`,
+    [people],
+  )
+  const hours = new Map<string, { weekday: number; from: number; to: number }[]>()
+  for (const { person_id, ...part } of rows.rows)
+    hours.set(person_id, [...(hours.get(person_id) ?? []), part])
+  return hours
+}
+
 /** Text made safe for LIKE, matching the beginning of any word. */
 const likeStart = (text: string): string => text.toLowerCase().replace(/[\\%_]/g, (sign) => `\\${sign}`)
 

@@ -1,1 +1,1 @@
-export { hearersOf, levelsFor } from './store.ts'
+export { hearersOf, levelsFor, viewerOf } from './store.ts'

@@ -139,9 +139,9 @@ const asks = (): Record<string, Ask> => {
     ],
     'GET /api/preferences': () => [get('/api/preferences')],
     'GET /api/sharing': () => [get('/api/sharing')],
-    'GET /api/sharing/preview': () => [
+    'GET /api/availability/preview': () => [
       get(
-        `/api/sharing/preview?to=person&id=${owner.person.id}&from=2026-12-01T00:00:00Z&until=2026-12-31T00:00:00Z`,
+        `/api/availability/preview?to=person&id=${owner.person.id}&from=2026-12-01T00:00:00Z&until=2026-12-31T00:00:00Z`,
       ),
     ],
     'POST /api/availability': () => [viewer.timeOf([owner.person.id, viewer.person.id], RANGE)],

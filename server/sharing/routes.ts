@@ -1,11 +1,9 @@
-import { deleteSharing, listSharing, previewSharing, putSharing } from '@marmot/contract/sharing'
-import { type Grant, givesMore, grantTrouble, type Level, levelFor, type Viewer } from '@marmot/core/sharing'
-import { readTime } from '../availability/index.ts'
+import { deleteSharing, listSharing, putSharing } from '@marmot/contract/sharing'
+import { type Grant, givesMore, grantTrouble, type Level, levelFor } from '@marmot/core/sharing'
 import { addSharedNotices } from '../notices/index.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellSharing, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import {
   deleteGrant,
@@ -20,9 +18,6 @@ import {
   viewerOf,
   viewersOf,
 } from './store.ts'
-
-/** Nobody in particular, to see what everybody, or a team, gets. */
-const NOBODY = '00000000-0000-0000-0000-000000000000'
 
 const SEES_WORDS = {
   nothing: 'nothing',
@@ -104,16 +99,4 @@ export const sharingRoutes = ({ mount, deps }: Routes): void => {
       return {}
     }),
   )
-
-  mount(previewSharing, async ({ query, asker }) => {
-    const { from, to } = readRange({ from: query.from, to: query.until })
-    const viewer: Viewer =
-      query.to === 'person' && query.id
-        ? await viewerOf(pool, query.id)
-        : { id: NOBODY, teams: query.to === 'team' && query.id ? [query.id] : [] }
-    const level = (await levelsFor(pool, viewer, [asker.id], clock())).get(asker.id)
-    const [time] = await readTime(pool, viewer, [asker.id], from, to, clock())
-    if (!time || !level) throw notFound('time of yours')
-    return { ...time, ...level }
-  })
 }

@@ -76,7 +76,7 @@ describe('sharing', () => {
     const preview = async (query: string) =>
       (
         await tashi.get<PersonTime>(
-          `/api/sharing/preview?${query}&from=2026-11-23T00:00:00Z&until=2026-11-30T00:00:00Z`,
+          `/api/availability/preview?${query}&from=2026-11-23T00:00:00Z&until=2026-11-30T00:00:00Z`,
         )
       ).body
     expect(await preview(`to=person&id=${matteo.person.id}`)).toMatchObject({ sees: 'nothing', spans: [] })

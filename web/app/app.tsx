@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Toaster } from 'sonner'
-import { Now } from '../notices/now.tsx'
+import { Now } from '../now/now.tsx'
 import { SignIn } from '../people/sign-in.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { ApiProblem, problemWords } from './api.ts'

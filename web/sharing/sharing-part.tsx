@@ -1,12 +1,7 @@
+import { previewAvailability } from '@marmot/contract/availability'
 import { listChanges } from '@marmot/contract/entries'
 import { laneOf } from '@marmot/contract/openings'
-import {
-  deleteSharing,
-  type GrantOnWire,
-  listSharing,
-  previewSharing,
-  putSharing,
-} from '@marmot/contract/sharing'
+import { deleteSharing, type GrantOnWire, listSharing, putSharing } from '@marmot/contract/sharing'
 import { DOES, SEES } from '@marmot/core/sharing'
 import { DAY, dayOf, instantOf, parseDay, shortDay, shortTime, toWall, wallOf } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
@@ -48,7 +43,7 @@ const AsTheySee = ({ receiver, onClose }: { receiver: Receiver; onClose: () => v
   const seen = useQuery({
     queryKey: ['time', 'as they see', receiver.to, receiver.id, from],
     queryFn: () =>
-      call(previewSharing, {
+      call(previewAvailability, {
         query: {
           to: receiver.to,
           ...(receiver.id ? { id: receiver.id } : {}),

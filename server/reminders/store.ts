@@ -1,16 +1,10 @@
-import { dismissReminder, listReminders, type Reminder, snoozeReminder } from '@marmot/contract/reminders'
-import { oneLine } from '@marmot/core/text'
-import { HOUR, lengthInWords, MINUTE, spanInWords, zoneTable } from '@marmot/core/time'
-import type { Transporter } from 'nodemailer'
+import { HOUR, MINUTE } from '@marmot/core/time'
 import type pg from 'pg'
-import type { Clock } from '../platform/clock.ts'
 import { at, endMs, msSql, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
 import { addJobs } from '../platform/jobs.ts'
 import { tellReminders } from '../platform/live.ts'
-import { notFound } from '../platform/problems.ts'
-import type { Routes } from '../platform/router.ts'
 
-const TASK = 'send-reminder'
+export const TASK = 'send-reminder'
 /** A server that was down for longer than this does not remind of what came due before. */
 const LONGEST_GAP = 12 * HOUR
 /** What has begun longer ago than this needs no reminder any more. */
@@ -85,9 +79,19 @@ interface Row {
   nextAt: number
 }
 
-/** Reminders that stand: told, not put away, of dates that are still on and that one still means to come to. */
-const standing = (sql: Sql, where: string, values: unknown[]) =>
-  sql.query<Row>(
+/**
+ * Reminders that stand: told, not put away, of dates that are still on and that one still means to come to. One by its
+ * id, or a person's of what is not over at an instant.
+ */
+export const standingReminders = async (
+  sql: Sql,
+  which: { readonly reminderId: string } | { readonly personId: string; readonly now: number },
+): Promise<Row[]> => {
+  const [where, values] =
+    'reminderId' in which
+      ? ['r.id = $1', [which.reminderId]]
+      : ['r.person_id = $1 and upper(a.span) > $2', [which.personId, at(which.now)]]
+  const rows = await sql.query<Row>(
     `select r.id, e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
             exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
@@ -100,82 +104,36 @@ const standing = (sql: Sql, where: string, values: unknown[]) =>
       order by lower(a.span) limit 20`,
     values,
   )
+  return rows.rows
+}
 
-export const reminderRoutes = ({ mount, deps }: Routes): void => {
-  const { pool, clock } = deps
-
-  mount(listReminders, async ({ asker }) => {
-    const rows = await standing(pool, 'r.person_id = $1 and upper(a.span) > $2', [asker.id, at(clock())])
-    return {
-      reminders: rows.rows.map(
-        ({ id, entryId, recurrence, title, place, meeting, start, end }): Reminder => ({
-          id,
-          entryId,
-          recurrence,
-          title,
-          place,
-          meeting,
-          start: at(start),
-          end: at(end),
-        }),
-      ),
-    }
-  })
-
-  const change = async (sqlText: string, values: unknown[], personId: string) =>
-    transaction(pool, async (sql) => {
-      const changed = await sql.query(sqlText, values)
-      if (!changed.rowCount) throw notFound('reminder of yours')
-      await tellReminders(sql, [personId])
-      return {}
-    })
-
-  mount(snoozeReminder, ({ params, body, asker }) =>
-    change(
+/** Has a reminder of a person's come again at an instant. False when it is not theirs. */
+export const snooze = async (
+  sql: Sql,
+  reminderId: string,
+  personId: string,
+  until: number,
+): Promise<boolean> =>
+  ((
+    await sql.query(
       `update reminder set told_at = null, dismissed_at = null, next_at = $3 where id = $1 and person_id = $2`,
-      [params.reminderId, asker.id, at(clock() + body.minutes * MINUTE)],
-      asker.id,
-    ),
-  )
-  mount(dismissReminder, ({ params, asker }) =>
-    change(
+      [reminderId, personId, at(until)],
+    )
+  ).rowCount ?? 0) > 0
+
+/** Puts a reminder of a person's away. False when it is not theirs. */
+export const dismiss = async (
+  sql: Sql,
+  reminderId: string,
+  personId: string,
+  now: number,
+): Promise<boolean> =>
+  ((
+    await sql.query(
       'update reminder set dismissed_at = coalesce(dismissed_at, $3) where id = $1 and person_id = $2',
-      [params.reminderId, asker.id, at(clock())],
-      asker.id,
-    ),
-  )
-}
-
-/** What the job that mails reminders needs. */
-interface Post {
-  readonly pool: pg.Pool
-  readonly clock: Clock
-  readonly transport: Pick<Transporter, 'sendMail'>
-  readonly url: string
-  /** The address of Marmot's own that reminders come from. */
-  readonly from: string
-}
-
-/** The jobs of this domain. A reminder that became moot before its mail left is not sent. */
-export const reminderTasks = ({ pool, clock, transport, url, from }: Post) => ({
-  [TASK]: async (payload: unknown) => {
-    if (!payload || typeof payload !== 'object' || !('reminderId' in payload)) return
-    const rows = await standing(pool, 'r.id = $1', [String(payload.reminderId)])
-    const [one] = rows.rows
-    const now = clock()
-    if (!one || one.end <= now) return
-    const minutes = Math.round((one.start - now) / MINUTE)
-    const when = minutes > 0 ? `In ${lengthInWords(minutes)}` : 'Now'
-    const title = oneLine(one.title) || 'an entry'
-    await transport.sendMail({
-      messageId: `<reminder-${one.id}-${one.nextAt}@${from.split('@').pop()}>`,
-      from: { name: 'Marmot', address: from },
-      to: { name: one.name, address: one.address },
-      subject: `${when}: ${title}`,
-      text: `${title}\n${spanInWords(one.start, one.end, zoneTable(one.zone), now)}\n${one.place ? `${one.place}\n` : ''}\n${url}/time\n`,
-    })
-  },
-})
+      [reminderId, personId, at(now)],
+    )
+  ).rowCount ?? 0) > 0
 
 /** Forgets reminders of what is long over. */
 export const tidyReminders = async (sql: Sql, now: number): Promise<void> => {

@@ -1,5 +1,6 @@
 import type { Meeting } from '@marmot/contract/meetings'
-import { listNow, type Notice } from '@marmot/contract/notices'
+import type { Notice } from '@marmot/contract/notices'
+import { listNow } from '@marmot/contract/now'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import {

@@ -1,14 +1,14 @@
-import { listNow } from '@marmot/contract/notices'
+import { listNow } from '@marmot/contract/now'
 import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY } from '@marmot/core/time'
 import { ownOccurrences } from '../entries/index.ts'
 import { idsOrganized, idsToAnswer, meetingFor, readMeetings } from '../meetings/index.ts'
+import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
-import { readNotices } from './store.ts'
 
 const MOST_NEXT = 6
 
-export const noticesRoutes = ({ mount, deps }: Routes): void => {
+export const nowRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
   mount(listNow, async ({ asker }) => {
     const now = clock()

@@ -3,7 +3,7 @@ import { MINUTE } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPool } from '../platform/database.ts'
 import { type Client, startTestMarmot, TEST_START, type TestMarmot, until } from '../testing/marmot.ts'
-import { remind } from './reminders.ts'
+import { remind } from './index.ts'
 
 let marmot: TestMarmot
 let ilse: Client

@@ -1,0 +1,22 @@
+import { z } from 'zod'
+import { meeting } from './meetings.ts'
+import { notice } from './notices.ts'
+import { route } from './route.ts'
+
+export const listNow = route({
+  method: 'GET',
+  path: '/api/now',
+  summary:
+    'What needs me: invitations to answer, meetings I organize, what is next, and what was said lately.',
+  who: 'person',
+  answer: z.object({
+    toAnswer: z.array(meeting),
+    organized: z.array(meeting),
+    next: z.array(
+      meeting
+        .pick({ entryId: true, title: true, start: true, end: true, place: true })
+        .extend({ meeting: z.boolean() }),
+    ),
+    notices: z.array(notice),
+  }),
+})

@@ -1,0 +1,2 @@
+export { remind, tidyReminders } from './store.ts'
+export { reminderTasks } from './tasks.ts'
