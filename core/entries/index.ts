@@ -1,4 +1,5 @@
 export * from './line.ts'
+export * from './names.ts'
 export * from './note.ts'
 export * from './plan.ts'
 
