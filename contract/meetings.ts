@@ -161,6 +161,7 @@ export const answerInvitation = route({
   path: '/api/invitations/:token/answer',
   summary: 'Answer by a guest’s link.',
   who: 'guest',
+  repeatable: true,
   params: z.object({ token: z.string().min(20).max(100) }),
   body: givenAnswer,
   answer: z.object({ answer: z.enum(ANSWERS) }),

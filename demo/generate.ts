@@ -66,13 +66,13 @@ export interface DemoEntry {
   readonly shows: SpanState
   readonly private: boolean
   readonly participants: readonly DemoParticipant[]
-  readonly occurrences: readonly { recurrence: Wall; start: Instant; end: Instant }[]
+  readonly occurrences: readonly { id: string; recurrence: Wall; start: Instant; end: Instant }[]
 }
 
 export interface DemoReservation {
   readonly resourceId: string
-  readonly entryId: string | null
-  readonly recurrence: Wall | null
+  /** The date that it is taken for; null when it is taken on its own. */
+  readonly occurrenceId: string | null
   readonly personId: string
   readonly purpose: string
   readonly start: Instant
@@ -111,6 +111,7 @@ interface Plan {
 /** Everything of the demo as plain data, relative to `now`. The same seed and day give the same data. */
 export const generate = (now: Instant, seed = 4711) => {
   const random = seeded(seed)
+  const names = seeded(seed + 1)
   const sites = SITES.map((site) => ({ ...site, id: random.uuid() }))
   const siteOf = (name: string) => sites.find((site) => site.name === name) ?? sites[0]
   const teams = TEAMS.map((name) => ({ name, id: random.uuid() }))
@@ -182,7 +183,9 @@ export const generate = (now: Instant, seed = 4711) => {
         ...asked,
         ...guests,
       ],
-      occurrences: occurrencesWithin(series, [], zoneTable(zone), wallOf(first - 40), wallOf(last + 40)),
+      occurrences: occurrencesWithin(series, [], zoneTable(zone), wallOf(first - 40), wallOf(last + 40)).map(
+        (date) => ({ ...date, id: names.uuid() }),
+      ),
     }
     entries.push(entry)
     return entry
@@ -204,8 +207,7 @@ export const generate = (now: Instant, seed = 4711) => {
   const reserveAll = (placeName: string, entry: DemoEntry) => {
     for (const date of entry.occurrences) {
       reserve(placeName, {
-        entryId: entry.id,
-        recurrence: date.recurrence,
+        occurrenceId: date.id,
         personId: entry.ownerId,
         purpose: '',
         start: date.start,
@@ -622,8 +624,7 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
   })
   const start = instantOf(zoneTable(zone('Henrike Aasland')), wallOf(ahead(7), 840))
   reserve('Bergschrund', {
-    entryId: null,
-    recurrence: null,
+    occurrenceId: null,
     personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '',
     purpose: 'Held for a visitor',
     start,
@@ -710,8 +711,7 @@ const planPlaces = ({ random, people, reserve, first, last }: Context): void => 
         const start = instantOf(zones.get(place.site) ?? zoneTable('UTC'), wallOf(day, minute))
         const personId = people.find((one) => one.name === name)?.id ?? ''
         reserve(place.name, {
-          entryId: null,
-          recurrence: null,
+          occurrenceId: null,
           personId,
           purpose,
           start,

@@ -94,6 +94,9 @@ const cell = (value: unknown): string => {
   if (value === null) return '\\N'
   return String(value).replace(/\\/g, '\\\\').replace(/\t/g, '\\t').replace(/\n/g, '\\n')
 }
+/** The name of the nth date: a UUID of version 8 (RFC 9562). */
+const numbered = (n: number): string => `00000000-0000-8000-8000-${n.toString(16).padStart(12, '0')}`
+
 const line = (...values: readonly unknown[]): string => `${values.map(cell).join('\t')}\n`
 const iso = (at: Instant): string => new Date(at).toISOString()
 const range = (start: Instant, end: Instant): string => `[${iso(start)},${iso(end)})`
@@ -316,18 +319,17 @@ export const makeLarge = async (
         }
       })(),
     )
-    const first = await sql.query<{ next: number }>('select coalesce(max(id), 0) + 1 as next from occurrence')
     const dates = function* () {
-      let id = first.rows[0]?.next ?? 1
+      let n = 0
       for (const one of entries()) {
         const table = zoneTable(one.owner.site.zone)
         if (one.rule === null) {
           const start = instantOf(table, one.starts)
-          yield { id: id++, one, recurrence: one.starts, start, end: start + one.minutes * MINUTE }
+          yield { id: numbered(n++), one, recurrence: one.starts, start, end: start + one.minutes * MINUTE }
         } else {
           const series = { starts: one.starts, minutes: one.minutes, rule: one.rule, added: [], excepted: [] }
           for (const date of occurrencesWithin(series, [], table, now - 400 * DAY, now + 550 * DAY))
-            yield { id: id++, one, ...date }
+            yield { id: numbered(n++), one, ...date }
         }
       }
     }
@@ -352,9 +354,6 @@ export const makeLarge = async (
             yield line(date.id, other.participantId, other.person.id, span, other.answer, date.one.shows)
         }
       })(),
-    )
-    await sql.query(
-      "select setval(pg_get_serial_sequence('occurrence', 'id'), (select max(id) from occurrence))",
     )
     say('indexes')
     await sql.query("set local maintenance_work_mem = '1GB'")

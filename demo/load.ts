@@ -172,9 +172,9 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
   await insertAll(
     sql,
     'occurrence',
-    'entry_id uuid, recurrence timestamp, span tstzrange',
+    'id uuid, entry_id uuid, recurrence timestamp, span tstzrange',
     demo.entries.flatMap((entry) =>
-      entry.occurrences.map((date) => [entry.id, wallText(date.recurrence), range(date)]),
+      entry.occurrences.map((date) => [date.id, entry.id, wallText(date.recurrence), range(date)]),
     ),
   )
   await sql.query(
@@ -249,11 +249,10 @@ export const loadDemo = async (
     await insertAll(
       sql,
       'reservation',
-      'resource_id uuid, entry_id uuid, recurrence timestamp, person_id uuid, purpose, span tstzrange, state, lapses_at timestamptz',
+      'resource_id uuid, occurrence_id uuid, person_id uuid, purpose, span tstzrange, state, lapses_at timestamptz',
       demo.reservations.map((one) => [
         one.resourceId,
-        one.entryId,
-        one.recurrence === null ? null : wallText(one.recurrence),
+        one.occurrenceId,
         one.personId,
         one.purpose,
         range(one),

@@ -7,15 +7,17 @@ import { type Logger, pino } from 'pino'
 import { layerRoutes } from './availability/layers.ts'
 import { availabilityRoutes } from './availability/routes.ts'
 import { attachmentRoutes } from './entries/attachments.ts'
-import { categoryRoutes } from './entries/categories.ts'
-import { moveHorizon, tidyChanges } from './entries/index.ts'
+import { categoryRoutes } from './entries/category-routes.ts'
+import { moveHorizon, tidyChanges, tidyDates } from './entries/index.ts'
 import { entriesRoutes } from './entries/routes.ts'
 import { importRoutes } from './feeds/imports.ts'
 import { feedTasks, planFeeds, tidyImports } from './feeds/index.ts'
 import { publishedRoutes } from './feeds/published.ts'
 import { readingRoutes } from './feeds/reading.ts'
-import { invitationTasks, openInbox, openTransport } from './invitations/index.ts'
+import { openInbox } from './invitations/index.ts'
 import { invitationsRoutes } from './invitations/routes.ts'
+import { letterTasks, openTransport } from './letters/index.ts'
+import { tidyLinks } from './links/index.ts'
 import { meetingsRoutes } from './meetings/routes.ts'
 import { nowRoutes } from './now/routes.ts'
 import { letHoldsGo } from './openings/index.ts'
@@ -166,7 +168,7 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
   const mailFrom = settings.mailFrom ?? `marmot@${new URL(url).hostname}`
   const reading = { pool, clock, threads, allowed: settings.feedHosts }
   const tasks = {
-    ...invitationTasks({ pool, clock, transport, url, from: mailFrom }),
+    ...letterTasks({ pool, clock, transport, url, from: mailFrom }),
     ...feedTasks(reading),
     ...reminderTasks({ pool, clock, transport, url, from: mailFrom }),
     minutely: eachAlone(log, {
@@ -185,6 +187,8 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
       repeats: () => tidyRepeats(pool, clock()),
       horizon: () => moveHorizon(pool, clock()),
       changes: () => tidyChanges(pool, clock()),
+      dates: () => tidyDates(pool),
+      links: () => tidyLinks(pool, clock()),
     }),
   }
   const jobs = await startJobs(settings.databaseUrl, pool, tasks, log)

@@ -2,24 +2,37 @@ import type { CHANGE_KINDS } from '@marmot/contract/entries'
 import { detailFor, type Level, mayChange, NO_LEVEL } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { addActNotice } from '../notices/index.ts'
-import { at, type Sql } from '../platform/database.ts'
+import { at, type Sql, together } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { levelsFor } from '../sharing/index.ts'
+import { takeOffAll, writeOccurrences } from './dates.ts'
+import {
+  ANSWER_COLUMNS,
+  columnsOf,
+  ENTRY_COLUMNS,
+  ENTRY_FATE,
+  OVERRIDE_COLUMNS,
+  PARTICIPANT_COLUMNS,
+} from './fields.ts'
 import { lookingAt } from './looking.ts'
-import { writeOccurrences } from './occurrences.ts'
 import { nextVersion } from './store.ts'
 
 type Kind = (typeof CHANGE_KINDS)[number]
 
-/** An entry's state before a change, as JSON of its rows; null for one that the change makes. */
+/**
+ * All of an entry before a change, as JSON of its rows: itself, its overrides, its people with their answers, its dates
+ * by their names with the answers to each, its places. Null for one that the change makes.
+ */
 type State = Record<string, unknown> | null
 
 /** What is kept of each entry that a change touched: the version it left, and what was before. */
-interface Touched {
+export interface Touched {
   readonly id: string
   readonly version: number
   readonly was: State
 }
+
+const rowsSql = (what: string) => `coalesce((select jsonb_agg(${what}), '[]')`
 
 /** The state of an entry, to be kept with the change that is about to be made. */
 export const stateOf = async (sql: Sql, entryId: string): Promise<State> =>
@@ -27,34 +40,120 @@ export const stateOf = async (sql: Sql, entryId: string): Promise<State> =>
     await sql.query<{ state: State }>(
       `select jsonb_build_object(
                 'entry', to_jsonb(e),
-                'overrides', coalesce((select jsonb_agg(to_jsonb(v)) from override v where v.entry_id = e.id), '[]'),
-                'own', (select jsonb_build_object('category_id', p.category_id, 'reminders', p.reminders)
-                          from participant p where p.entry_id = e.id and p.organizer)) as state
+                'overrides', ${rowsSql('to_jsonb(v)) from override v where v.entry_id = e.id')},
+                'people', ${rowsSql('to_jsonb(p)) from participant p where p.entry_id = e.id')},
+                'dates', ${rowsSql(`jsonb_build_object('id', o.id, 'recurrence', o.recurrence, 'span', o.span) order by o.id)
+                           from occurrence o where o.entry_id = e.id and o.gone_at is null`)},
+                'answers', ${rowsSql(`to_jsonb(a)) from attendance a join occurrence o on o.id = a.occurrence_id
+                             where o.entry_id = e.id and a.answered_at is not null`)},
+                'places', ${rowsSql(`to_jsonb(r)) from reservation r join occurrence o on o.id = r.occurrence_id
+                            where o.entry_id = e.id and r.state <> 'released'`)}) as state
          from entry e where e.id = $1`,
       [entryId],
     )
   ).rows[0]?.state ?? null
 
-const putBack = async (sql: Sql, entryId: string, state: NonNullable<State>): Promise<void> => {
+/** Puts the entry itself, its overrides and its people back as they were; with their answers, if so asked. */
+const putBackEntry = async (
+  sql: Sql,
+  entryId: string,
+  state: NonNullable<State>,
+  answers: boolean,
+): Promise<void> => {
+  const kept = JSON.stringify(state)
+  const entry = [...ENTRY_COLUMNS, ...ENTRY_FATE]
+  const answer = answers
+    ? PARTICIPANT_COLUMNS
+    : PARTICIPANT_COLUMNS.filter((one) => !ANSWER_COLUMNS.includes(one))
+  await together([
+    // What was added to the table since is as it is now.
+    sql.query(
+      `update entry e set (${entry.join()}) =
+          (select ${columnsOf('r', entry)} from jsonb_populate_record(e, $2::jsonb -> 'entry') r) where e.id = $1`,
+      [entryId, kept],
+    ),
+    sql.query('delete from override where entry_id = $1', [entryId]),
+    sql.query(
+      `insert into override (entry_id, ${OVERRIDE_COLUMNS.join()})
+       select $1, ${columnsOf('r', OVERRIDE_COLUMNS)}
+         from jsonb_populate_recordset(null::override, $2::jsonb -> 'overrides') r`,
+      [entryId, kept],
+    ),
+    sql.query(
+      `delete from participant p where p.entry_id = $1 and not exists (
+         select 1 from jsonb_populate_recordset(null::participant, $2::jsonb -> 'people') r where r.id = p.id)`,
+      [entryId, kept],
+    ),
+    // A category that was deleted since is none; the rest of who somebody is does not change.
+    sql.query(
+      `insert into participant (id, entry_id, person_id, guest_address, seen_at, ${PARTICIPANT_COLUMNS.join()})
+       select r.id, $1, r.person_id, r.guest_address, r.seen_at, ${columnsOf('r', PARTICIPANT_COLUMNS)}
+         from jsonb_populate_recordset(null::participant, (
+                select jsonb_agg(one || jsonb_build_object('category_id',
+                         (select c.id from category c where c.id = (one ->> 'category_id')::uuid)))
+                  from jsonb_array_elements($2::jsonb -> 'people') one)) r
+       on conflict (id) do update set (${answer.join()}) = row(${columnsOf('excluded', answer)})`,
+      [entryId, kept],
+    ),
+  ])
+}
+
+/** Puts the dates of an entry back under their names, wherever they have gone, and with them each person's answers. */
+const putBackDates = async (
+  sql: Sql,
+  entryId: string,
+  state: NonNullable<State>,
+  now: number,
+): Promise<void> => {
+  const kept = JSON.stringify(state)
+  await together([
+    sql.query(
+      `update occurrence o set gone_at = $3 where o.entry_id = $1 and o.gone_at is null and not exists (
+         select 1 from jsonb_populate_recordset(null::occurrence, $2::jsonb -> 'dates') r where r.id = o.id)`,
+      [entryId, kept, at(now)],
+    ),
+    sql.query(
+      `insert into occurrence (id, entry_id, recurrence, span)
+       select r.id, $1, r.recurrence, r.span from jsonb_populate_recordset(null::occurrence, $2::jsonb -> 'dates') r
+       on conflict (id) do update
+          set entry_id = excluded.entry_id, recurrence = excluded.recurrence, span = excluded.span, gone_at = null`,
+      [entryId, kept],
+    ),
+    sql.query(
+      `delete from attendance a using occurrence o where o.id = a.occurrence_id and o.entry_id = $1`,
+      [entryId],
+    ),
+  ])
+  await writeOccurrences(sql, entryId, now)
   await sql.query(
-    `update entry e set zone = r.zone, starts = r.starts, minutes = r.minutes, all_day = r.all_day, rule = r.rule,
-            added = r.added, excepted = r.excepted, title = r.title, place = r.place, note = r.note, shows = r.shows,
-            private = r.private, deleted_at = r.deleted_at, contacts = r.contacts,
-            source_sequence = r.source_sequence, source_stamp = r.source_stamp
-       from jsonb_populate_record(null::entry, $2::jsonb -> 'entry') r where e.id = $1`,
+    `update attendance a set answer = r.answer, message = r.message, answered_at = r.answered_at,
+            answered_by = r.answered_by, answer_stamp = r.answer_stamp
+       from jsonb_populate_recordset(null::attendance, $1::jsonb -> 'answers') r
+      where a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id`,
+    [kept],
+  )
+}
+
+/** Whether an entry stands at the times that it stood at in a state. */
+const standsAsIn = async (sql: Sql, entryId: string, state: NonNullable<State>): Promise<boolean> => {
+  const dates = await sql.query<{ same: boolean }>(
+    `select coalesce(jsonb_agg(jsonb_build_object('id', o.id, 'recurrence', o.recurrence, 'span', o.span) order by o.id), '[]')
+              = $2::jsonb -> 'dates' as same
+       from occurrence o where o.entry_id = $1 and o.gone_at is null`,
     [entryId, JSON.stringify(state)],
   )
-  await sql.query('delete from override where entry_id = $1', [entryId])
-  await sql.query(
-    "insert into override select * from jsonb_populate_recordset(null::override, $1::jsonb -> 'overrides')",
-    [JSON.stringify(state)],
-  )
-  await sql.query(
-    `update participant p set reminders = r.reminders,
-            category_id = (select c.id from category c where c.id = r.category_id)
-       from jsonb_populate_record(null::participant, $2::jsonb -> 'own') r where p.entry_id = $1 and p.organizer`,
-    [entryId, JSON.stringify(state)],
-  )
+  return dates.rows[0]?.same ?? false
+}
+
+/**
+ * Puts an entry back as it was. What was answered since stays, as long as the change that is taken back did not touch
+ * the time that the answer is to.
+ */
+const putBack = async (sql: Sql, entryId: string, state: NonNullable<State>, now: number): Promise<void> => {
+  const sameTimes = await standsAsIn(sql, entryId, state)
+  await putBackEntry(sql, entryId, state, !sameTimes)
+  if (sameTimes) await writeOccurrences(sql, entryId, now)
+  else await putBackDates(sql, entryId, state, now)
 }
 
 /**
@@ -100,7 +199,11 @@ const unmake = async (sql: Sql, made: readonly Touched[], now: number): Promise<
     [made.map((one) => one.id), made.map((one) => one.version), at(now)],
   )
   if (gone.rowCount !== made.length) throw changedSince()
-  await sql.query('delete from occurrence where entry_id = any($1)', [made.map((one) => one.id)])
+  await takeOffAll(
+    sql,
+    made.map((one) => one.id),
+    now,
+  )
 }
 
 const versionIn = (state: NonNullable<State>): number => {
@@ -175,9 +278,8 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
       [id],
     )
     if (current.rows[0]?.version !== version) throw changedSince()
-    await putBack(sql, id, was)
+    await putBack(sql, id, was, now)
     await carryVersion(sql, id, versionIn(was), await nextVersion(sql, id))
-    await writeOccurrences(sql, id, now)
   }
   await sql.query('update change set undone_at = $2 where id = $1', [changeId, at(now)])
   return change.owner_id

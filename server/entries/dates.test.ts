@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPool, transaction } from '../platform/database.ts'
 import { copyDemo } from '../testing/marmot.ts'
-import { moveHorizon, writeOccurrences } from './occurrences.ts'
+import { moveHorizon, tidyDates, writeOccurrences } from './dates.ts'
 
 const NOW = Date.UTC(2026, 10, 23, 8)
 let pool: ReturnType<typeof openPool>
@@ -39,7 +39,7 @@ const series = async (rule: string | null, more: { added?: string[]; excepted?: 
 const dates = async (id: string) =>
   (
     await pool.query<{ start: Date }>(
-      'select lower(span) as start from occurrence where entry_id = $1 order by 1',
+      'select lower(span) as start from occurrence where entry_id = $1 and gone_at is null order by 1',
       [id],
     )
   ).rows.map((row) => row.start.toISOString().slice(0, 16))
@@ -113,6 +113,74 @@ describe('occurrences', () => {
     const before = await ids()
     await write(id)
     expect(await ids()).toEqual(before)
+  })
+
+  /** Each date of an entry that stands, by its wall time, with its name. */
+  const named = async (id: string) =>
+    new Map(
+      (
+        await pool.query<{ id: string; wall: string }>(
+          `select id, to_char(recurrence, 'MM-DD HH24:MI') as wall from occurrence
+            where entry_id = $1 and gone_at is null order by recurrence`,
+          [id],
+        )
+      ).rows.map((row) => [row.wall, row.id]),
+    )
+
+  it('keep their names, and who said what of them, when the series moves by a week and an hour', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=3')
+    const before = [...(await named(id)).values()]
+    await pool.query(
+      "update attendance set answer = 'declined', answered_at = now() where occurrence_id = $1 and person_id = $2",
+      [before[1], await personId('Tashi Lhendup')],
+    )
+    await pool.query("update entry set starts = '2027-03-25T11:00' where id = $1", [id])
+    await transaction(pool, (sql) => writeOccurrences(sql, id, NOW, 7 * 86_400_000 + 3_600_000))
+    const after = await named(id)
+    expect([...after.keys()]).toEqual(['03-25 11:00', '04-01 11:00', '04-08 11:00'])
+    expect([...after.values()]).toEqual(before)
+    expect(await answers(id)).toEqual(['needs-action', 'declined', 'needs-action'])
+  })
+
+  it('that the series gives no more are off the lanes, keep their names, and come back under them', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=3')
+    const before = await named(id)
+    await pool.query("update entry set excepted = '{2027-03-25T10:00}' where id = $1", [id])
+    await write(id)
+    expect([...(await named(id)).keys()]).toEqual(['03-18 10:00', '04-01 10:00'])
+    expect(await answers(id)).toHaveLength(2)
+    await pool.query("update entry set excepted = '{}' where id = $1", [id])
+    await write(id)
+    expect(await named(id)).toEqual(before)
+  })
+
+  it('that are long over stay as they were, whatever becomes of the series', async () => {
+    const id = await series('FREQ=DAILY;COUNT=5')
+    const long = NOW + 500 * 86_400_000
+    const past = await dates(id)
+    await transaction(pool, (sql) => writeOccurrences(sql, id, long + 400 * 86_400_000))
+    expect(await dates(id)).toEqual(past)
+  })
+
+  it('that are gone are forgotten by night, but for those that something refers to', async () => {
+    const id = await series('FREQ=WEEKLY;COUNT=3')
+    const before = await named(id)
+    const kept = before.get('03-25 10:00')
+    await pool.query(
+      'insert into reminder (occurrence_id, person_id, due_at, next_at) values ($1, $2, now(), now())',
+      [kept, await personId('Ilse Brandacher')],
+    )
+    await pool.query('update entry set rule = null where id = $1', [id])
+    await write(id)
+    expect(await tidyDates(pool)).toBeGreaterThan(0)
+    const left = await pool.query<{ id: string; gone: boolean }>(
+      'select id, gone_at is not null as gone from occurrence where entry_id = $1 order by recurrence',
+      [id],
+    )
+    expect(left.rows).toEqual([
+      { id: before.get('03-18 10:00'), gone: false },
+      { id: kept, gone: true },
+    ])
   })
 
   it('reach further when the horizon moves on by night', async () => {

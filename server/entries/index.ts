@@ -1,12 +1,50 @@
+export { categoriesFor } from './categories.ts'
 export { noteChange, stateOf, tidyChanges } from './changes.ts'
-export { actingFor, maySee, standingIn } from './looking.ts'
 export {
-  datesOf,
+  firstDatesOf,
+  firstDatesOfKept,
   horizonOf,
   moveHorizon,
-  writeDates,
+  SINGLE,
+  tidyDates,
   writeFirstDates,
   writeOccurrences,
-} from './occurrences.ts'
-export { insertEntry, ownOccurrences, replaceOverrides, updateEntry } from './store.ts'
+} from './dates.ts'
+export { overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
+export { actingFor, maySee, standingIn } from './looking.ts'
+export {
+  answeredAt,
+  entryOf,
+  type Invited,
+  insertParticipants,
+  noteSeen,
+  setAnswer,
+  setAnswerOn,
+  setOwnOfMany,
+  takesPart,
+} from './participants.ts'
+export {
+  insertEntries,
+  isEntry,
+  lockByUid,
+  lockEntry,
+  lockHold,
+  lockLapsed,
+  markCancelled,
+  markDateCancelled,
+  nextVersion,
+  ownOccurrences,
+  removeEntries,
+  replaceOverrides,
+  setDeleted,
+  updateEntry,
+} from './store.ts'
 export { timeOrProblem } from './time.ts'
+export {
+  comingDates,
+  idsOrganized,
+  idsToAnswer,
+  readMeetings,
+  repeatsInWords,
+  type WholeMeeting,
+} from './whole.ts'

@@ -21,42 +21,31 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { noteChange, readChanges, stateOf, undo } from './changes.ts'
+import { handOver, seriesOf, writeOccurrences } from './dates.ts'
+import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
-import { writeOccurrences } from './occurrences.ts'
+import { setOwn } from './participants.ts'
 import {
   copyAttachments,
-  type EntryState,
-  insertEntry,
+  insertEntries,
   isOccurrence,
   type KeptEntry,
-  type KeptOverride,
   nextVersion,
   ownOccurrences,
+  putOverride,
   readKept,
   readOverrides,
   readWhole,
   replaceOverrides,
   setDeleted,
-  setOwn,
   updateEntry,
 } from './store.ts'
 import { timeOrProblem } from './time.ts'
 
-const seriesOf = (
-  state: Pick<EntryState, 'starts' | 'minutes' | 'allDay' | 'rule' | 'added' | 'excepted'>,
-): Series => ({
-  starts: wallFromText(state.starts) ?? 0,
-  minutes: state.minutes,
-  allDay: state.allDay,
-  rule: state.rule,
-  added: readWalls(state.added),
-  excepted: readWalls(state.excepted),
-})
-
 /** An override with its walls as numbers, the rest of it carried along. */
 type ReadOverride = Override & { readonly kept: KeptOverride }
 
-const overrideOf = (kept: KeptOverride): ReadOverride => ({
+const readOverride = (kept: KeptOverride): ReadOverride => ({
   recurrence: wallFromText(kept.recurrence) ?? 0,
   cancelled: kept.cancelled,
   starts: kept.starts === null ? null : wallFromText(kept.starts),
@@ -105,7 +94,10 @@ const noteOrProblem = (html: string): string => {
   return note
 }
 
-const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): EntryState => ({
+/** What somebody can say of an entry. */
+type GivenState = Omit<EntryState, 'contacts' | 'sourceUid' | 'sourceSequence' | 'sourceStamp' | 'lapsesAt'>
+
+const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): GivenState => ({
   zone: given.zone,
   starts: given.starts,
   minutes: given.minutes,
@@ -217,7 +209,7 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
       once(sql, clock, { asker, context, body }, async () => {
         const looking = await actingFor(sql, asker.id, ownerId, clock())
         if (!mayChange(state, looking)) throw mayNotChange('The owner of this calendar')
-        const entryId = await insertEntry(sql, ownerId, state, clock())
+        const [entryId = ''] = await insertEntries(sql, ownerId, [state], clock())
         await setOwn(sql, entryId, ownerId, body)
         await writeOccurrences(sql, entryId, clock())
         await tellTime(sql, [ownerId])
@@ -273,13 +265,9 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
       const overrides = await readOverrides(sql, kept.id)
       if (repeats(series) && query.scope === 'this') {
         if (!(await isOccurrence(sql, kept.id, query.recurrence))) throw notFound('date of this series')
-        const others = overrides.filter((one) => one.recurrence !== query.recurrence)
-        await replaceOverrides(sql, kept.id, [
-          ...others,
-          { ...EMPTY_OVERRIDE, recurrence: query.recurrence, cancelled: true },
-        ])
+        await putOverride(sql, kept.id, overrideOf(query.recurrence, { cancelled: true }))
       } else if (head) {
-        await updateEntry(sql, kept.id, { ...kept, ...seriesState(head) })
+        await updateEntry(sql, kept.id, seriesState(head))
         await replaceOverrides(
           sql,
           kept.id,
@@ -336,16 +324,6 @@ const answerOf = (
   moved: checked.fit === 'gap',
 })
 
-const EMPTY_OVERRIDE: Omit<KeptOverride, 'recurrence' | 'cancelled'> = {
-  starts: null,
-  minutes: null,
-  title: null,
-  place: null,
-  note: null,
-  shows: null,
-  private: null,
-}
-
 interface Change {
   readonly kept: KeptEntry
   readonly checked: CheckedTime
@@ -365,12 +343,10 @@ const changeOne = async (sql: Sql, { kept, checked, body }: Change, now: number)
       },
     )
   const starts = wallText(toWall(zoneTable(kept.zone), checked.start))
-  const others = (await readOverrides(sql, kept.id)).filter((one) => one.recurrence !== body.recurrence)
-  await replaceOverrides(sql, kept.id, [
-    ...others,
-    {
-      recurrence: body.recurrence,
-      cancelled: false,
+  await putOverride(
+    sql,
+    kept.id,
+    overrideOf(body.recurrence, {
       starts: same(starts, body.recurrence),
       minutes: same(body.minutes, kept.minutes),
       title: same(body.title, kept.title),
@@ -378,8 +354,8 @@ const changeOne = async (sql: Sql, { kept, checked, body }: Change, now: number)
       note: same(noteOrProblem(body.note), kept.note),
       shows: same(body.shows, kept.shows),
       private: same(body.private, kept.private),
-    },
-  ])
+    }),
+  )
   await writeOccurrences(sql, kept.id, now)
   return { entryId: kept.id, recurrence: body.recurrence }
 }
@@ -402,7 +378,7 @@ const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
     : null
   if (repetition)
     checkSeries({ ...seriesOf({ ...kept, ...body, ...NO_REPETITION }), ...repetition }, body.zone)
-  const overrides = (await readOverrides(sql, kept.id)).map(overrideOf)
+  const overrides = (await readOverrides(sql, kept.id)).map(readOverride)
   const plan = planChange(seriesOf(kept), overrides, before, {
     scope: body.scope === 'following' ? 'following' : 'all',
     recurrence: wallFromText(body.recurrence) ?? 0,
@@ -412,7 +388,7 @@ const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
     repetition,
   })
   checkSeries(plan.tail.series, body.zone)
-  const state: EntryState = { ...stateFrom(body, NO_REPETITION), ...seriesState(plan.tail.series) }
+  const state: GivenState = { ...stateFrom(body, NO_REPETITION), ...seriesState(plan.tail.series) }
   // A date that was moved by itself stays at its instant when the series goes to another zone.
   const tail = plan.tail.overrides.map(({ kept: one, recurrence, starts }) => ({
     ...one,
@@ -421,17 +397,19 @@ const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
   }))
   let entryId = kept.id
   if (plan.head) {
-    await updateEntry(sql, kept.id, { ...kept, ...seriesState(plan.head.series) })
+    await updateEntry(sql, kept.id, seriesState(plan.head.series))
     await replaceOverrides(
       sql,
       kept.id,
       plan.head.overrides.map((one) => one.kept),
     )
-    await writeOccurrences(sql, kept.id, now)
-    entryId = await insertEntry(sql, kept.ownerId, state, now)
+    ;[entryId = ''] = await insertEntries(sql, kept.ownerId, [state], now)
     await copyAttachments(sql, kept.id, entryId)
+    await handOver(sql, kept.id, entryId, body.recurrence)
+    await writeOccurrences(sql, kept.id, now)
   } else await updateEntry(sql, entryId, state)
   await replaceOverrides(sql, entryId, tail)
-  await writeOccurrences(sql, entryId, now)
+  const by = (wallFromText(body.starts) ?? 0) - (wallFromText(body.recurrence) ?? 0)
+  await writeOccurrences(sql, entryId, now, by)
   return { entryId, recurrence: body.starts }
 }

@@ -9,7 +9,19 @@ import {
   stateOnLane,
 } from '@marmot/core/sharing'
 import { instantText } from '@marmot/core/time'
-import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
+import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
+import {
+  changedRow,
+  columnsOf,
+  ENTRY_COLUMNS,
+  type EntryState,
+  entryRow,
+  type KeptOverride,
+  OVERRIDE_COLUMNS,
+  overrideRow,
+  readEntrySql,
+  readOverrideSql,
+} from './fields.ts'
 
 interface Row {
   entryId: string
@@ -111,22 +123,6 @@ export const ownOccurrences = async (
   return rows.rows.map((row) => onWire(row, detailFor(row, through) !== 'everything'))
 }
 
-/** What an entry is made of, besides whose it is. Walls as `YYYY-MM-DDTHH:mm` in `zone`. */
-export interface EntryState {
-  readonly zone: string
-  readonly starts: string
-  readonly minutes: number
-  readonly allDay: boolean
-  readonly rule: string | null
-  readonly added: readonly string[]
-  readonly excepted: readonly string[]
-  readonly title: string
-  readonly place: string
-  readonly note: string
-  readonly shows: SpanState
-  readonly private: boolean
-}
-
 /** An entry as it is kept, locked until the transaction ends. */
 export interface KeptEntry extends EntryState {
   readonly id: string
@@ -137,8 +133,6 @@ export interface KeptEntry extends EntryState {
   readonly meeting: boolean
 }
 
-const wallsSql = (column: string) => `array(select ${wallSql('w')} from unnest(${column}) w order by w)`
-
 /** An entry by its id; a hold that has lapsed by `now` counts as deleted, though its job has not come yet. */
 export const readKept = async (
   sql: Sql,
@@ -148,9 +142,7 @@ export const readKept = async (
 ): Promise<KeptEntry | null> =>
   (
     await sql.query<KeptEntry>(
-      `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, e.zone, ${wallSql('e.starts')} as starts,
-              e.minutes, e.all_day as "allDay", e.rule, ${wallsSql('e.added')} as added,
-              ${wallsSql('e.excepted')} as excepted, e.title, e.place, e.note, e.shows, e.private,
+      `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, ${readEntrySql('e')},
               (e.deleted_at is not null or e.lapses_at is not null and e.lapses_at <= $2) as deleted,
               exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting
          from entry e join person w on w.id = e.owner_id where e.id = $1 ${lock ? 'for update of e' : ''}`,
@@ -158,23 +150,10 @@ export const readKept = async (
     )
   ).rows[0] ?? null
 
-export interface KeptOverride {
-  readonly recurrence: string
-  readonly cancelled: boolean
-  readonly starts: string | null
-  readonly minutes: number | null
-  readonly title: string | null
-  readonly place: string | null
-  readonly note: string | null
-  readonly shows: SpanState | null
-  readonly private: boolean | null
-}
-
 export const readOverrides = async (sql: Sql, entryId: string): Promise<KeptOverride[]> =>
   (
     await sql.query<KeptOverride>(
-      `select ${wallSql('recurrence')} as recurrence, cancelled, ${wallSql('starts')} as starts, minutes, title, place,
-              note, shows, private from override where entry_id = $1 order by recurrence`,
+      `select ${readOverrideSql('v')} from override v where v.entry_id = $1 order by v.recurrence`,
       [entryId],
     )
   ).rows
@@ -190,24 +169,22 @@ export const replaceOverrides = async (
     await gone
     return
   }
-  const made = sql.query(
-    `insert into override (entry_id, recurrence, cancelled, starts, minutes, title, place, note, shows, private)
-     select $1, * from unnest($2::timestamp[], $3::boolean[], $4::timestamp[], $5::integer[], $6::text[], $7::text[],
-                              $8::text[], $9::text[], $10::boolean[])`,
-    [
-      entryId,
-      overrides.map((one) => one.recurrence),
-      overrides.map((one) => one.cancelled),
-      overrides.map((one) => one.starts),
-      overrides.map((one) => one.minutes),
-      overrides.map((one) => one.title),
-      overrides.map((one) => one.place),
-      overrides.map((one) => one.note),
-      overrides.map((one) => one.shows),
-      overrides.map((one) => one.private),
-    ],
+  await together([gone, insertOverrides(sql, entryId, overrides)])
+}
+
+const insertOverrides = (sql: Sql, entryId: string, overrides: readonly KeptOverride[]) =>
+  sql.query(
+    `insert into override (entry_id, ${OVERRIDE_COLUMNS.join()})
+     select $1, ${columnsOf('r', OVERRIDE_COLUMNS)} from jsonb_populate_recordset(null::override, $2::jsonb) r`,
+    [entryId, JSON.stringify(overrides.map(overrideRow))],
   )
-  await together([gone, made])
+
+/** Puts one override in the place of another, or of none, of the same date. */
+export const putOverride = async (sql: Sql, entryId: string, override: KeptOverride): Promise<void> => {
+  await together([
+    sql.query('delete from override where entry_id = $1 and recurrence = $2', [entryId, override.recurrence]),
+    insertOverrides(sql, entryId, [override]),
+  ])
 }
 
 export const readAttachments = async (sql: Sql, entryId: string): Promise<Attachment[]> =>
@@ -237,7 +214,7 @@ export const readWhole = async (
   >(
     `select ${OCCURRENCE}, p.answer, e.owner_id = p.person_id as own, p.category_id as "categoryId", ${COMPANY},
             coalesce(v.note, e.note) as note, p.reminders, e.contacts
-       from entry e join occurrence o on o.entry_id = e.id
+       from entry e join occurrence o on o.entry_id = e.id and o.gone_at is null
        join participant p on p.entry_id = e.id and p.person_id = $3
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where e.id = $1 and ($2::timestamp is null or o.recurrence = $2) order by o.recurrence limit 1`,
@@ -267,64 +244,39 @@ export const readWhole = async (
   }
 }
 
-const stateValues = (state: EntryState): unknown[] => [
-  state.zone,
-  state.starts,
-  state.minutes,
-  state.allDay,
-  state.rule,
-  state.added,
-  state.excepted,
-  state.title,
-  state.place,
-  state.note,
-  state.shows,
-  state.private,
-]
+/** A new entry: what is not said of it is as usual. Its own id, where somebody has one already. */
+export type NewEntry = Partial<EntryState> & { readonly id?: string }
 
-/** Makes an entry with its owner as its organizer. Occurrences are the caller's to write once all take part. */
-export const insertEntry = async (
+/**
+ * Makes entries, each with its owner as its organizer, and gives their ids. Occurrences are the caller's to write once
+ * all take part.
+ */
+export const insertEntries = async (
   sql: Sql,
   ownerId: string,
-  state: EntryState,
+  entries: readonly NewEntry[],
   now: number,
-  id: string = randomUUID(),
-): Promise<string> => {
+): Promise<string[]> => {
+  const rows = entries.map((entry) => ({ ...entryRow(entry), id: entry.id ?? randomUUID() }))
   await sql.query(
     `with made as (
-       insert into entry (id, uid, owner_id, created_at, zone, starts, minutes, all_day, rule, added, excepted, title,
-                          place, note, shows, private)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) returning id, owner_id)
+       insert into entry (id, uid, owner_id, created_at, ${ENTRY_COLUMNS.join()})
+       select r.id, r.id::text, $1, $2, ${columnsOf('r', ENTRY_COLUMNS)}
+         from jsonb_populate_recordset(null::entry, $3::jsonb) r returning id, owner_id)
      insert into participant (entry_id, person_id, organizer, answer) select id, owner_id, true, 'accepted' from made`,
-    [id, id, ownerId, at(now), ...stateValues(state)],
+    [ownerId, at(now), JSON.stringify(rows)],
   )
-  return id
+  return rows.map((row) => row.id)
 }
 
-/** Changes an entry whole. */
-export const updateEntry = async (sql: Sql, entryId: string, state: EntryState): Promise<void> => {
+/** Changes what is given of an entry, and nothing else of it. */
+export const updateEntry = async (sql: Sql, entryId: string, given: Partial<EntryState>): Promise<void> => {
   await sql.query(
-    `update entry set zone = $2, starts = $3, minutes = $4, all_day = $5, rule = $6, added = $7, excepted = $8,
-            title = $9, place = $10, note = $11, shows = $12, private = $13 where id = $1`,
-    [entryId, ...stateValues(state)],
+    `update entry e set (${ENTRY_COLUMNS.join()}) =
+        (select ${columnsOf('r', ENTRY_COLUMNS)} from jsonb_populate_record(e, $2::jsonb) r) where e.id = $1`,
+    [entryId, JSON.stringify(changedRow(given))],
   )
 }
-
-/** Keeps a person's own category and reminders of an entry. False when they do not take part, or it is not theirs. */
-export const setOwn = async (
-  sql: Sql,
-  entryId: string,
-  personId: string,
-  own: { categoryId: string | null; reminders: readonly number[] | null },
-): Promise<boolean> =>
-  ((
-    await sql.query(
-      `update participant set reminders = $4,
-              category_id = (select id from category where id = $3 and person_id = $2)
-        where entry_id = $1 and person_id = $2`,
-      [entryId, personId, own.categoryId, own.reminders],
-    )
-  ).rowCount ?? 0) > 0
 
 /** Files of one entry belong to its continuation too. */
 export const copyAttachments = async (sql: Sql, fromId: string, toId: string): Promise<void> => {
@@ -347,7 +299,78 @@ export const nextVersion = async (sql: Sql, entryId: string): Promise<number> =>
   return rows.rows[0]?.version ?? 0
 }
 
+/** Marks an entry cancelled, as a whole; gives whether that changed anything. */
+export const markCancelled = async (
+  sql: Sql,
+  entryId: string,
+  organizerId: string,
+  now: number,
+): Promise<boolean> =>
+  ((
+    await sql.query(
+      `update entry set cancelled_at = $3, sequence = sequence + 1, version = version + 1
+        where id = $1 and owner_id = $2 and cancelled_at is null`,
+      [entryId, organizerId, at(now)],
+    )
+  ).rowCount ?? 0) > 0
+
+/** Calls off one date of a series; gives whether that changed anything. */
+export const markDateCancelled = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> => {
+  // Locked, since whoever cancels the whole of it in the same second must not be followed by a letter about a date.
+  const stands = await sql.query('select 1 from entry where id = $1 and cancelled_at is null for update', [
+    entryId,
+  ])
+  if (!stands.rowCount) return false
+  const marked = await sql.query(
+    `insert into override (entry_id, recurrence, cancelled) values ($1, $2, true)
+     on conflict (entry_id, recurrence) do update set cancelled = true where not override.cancelled`,
+    [entryId, recurrence],
+  )
+  if (!marked.rowCount) return false
+  await sql.query('update entry set version = version + 1 where id = $1', [entryId])
+  return true
+}
+
+/** Locks an entry until the transaction ends, so that of two who change it the second sees what the first did. */
+export const lockEntry = async (sql: Sql, entryId: string): Promise<void> => {
+  await sql.query('select 1 from entry where id = $1 for update', [entryId])
+}
+
+/** The id of an entry by its UID (RFC 5545), locked until the transaction ends. */
+export const lockByUid = async (sql: Sql, uid: string): Promise<string | null> =>
+  (await sql.query<{ id: string }>('select id from entry where uid = $1 for update', [uid])).rows[0]?.id ??
+  null
+
+/** Locks a hold of somebody's; false when there is none such. */
+export const lockHold = async (sql: Sql, entryId: string, ownerId: string): Promise<boolean> =>
+  ((
+    await sql.query(
+      'select 1 from entry where id = $1 and owner_id = $2 and lapses_at is not null for update',
+      [entryId, ownerId],
+    )
+  ).rowCount ?? 0) > 0
+
+/** The holds that have lapsed by now, locked; those that another server is at are left to it. */
+export const lockLapsed = async (sql: Sql, now: number): Promise<{ id: string; ownerId: string }[]> =>
+  (
+    await sql.query<{ id: string; ownerId: string }>(
+      'select id, owner_id as "ownerId" from entry where lapses_at <= $1 for update skip locked',
+      [at(now)],
+    )
+  ).rows
+
+/** Takes entries away with all that was theirs, for good: what nobody was told of, as a hold. Their places must be gone. */
+export const removeEntries = async (sql: Sql, entryIds: readonly string[]): Promise<void> => {
+  await sql.query('delete from entry where id = any($1)', [entryIds])
+}
+
+export const isEntry = async (sql: Sql, entryId: string): Promise<boolean> =>
+  ((await sql.query('select 1 from entry where id = $1', [entryId])).rowCount ?? 0) > 0
+
 export const isOccurrence = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> =>
   ((
-    await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2', [entryId, recurrence])
+    await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2 and gone_at is null', [
+      entryId,
+      recurrence,
+    ])
   ).rowCount ?? 0) > 0

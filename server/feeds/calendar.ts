@@ -78,7 +78,7 @@ export const entriesOf = async (
       where (p.organizer or p.answer not in ('declined', 'delegated')) and e.deleted_at is null
         and e.cancelled_at is null and e.lapses_at is null
         and ($2::timestamptz is null or exists (
-              select 1 from occurrence o where o.entry_id = e.id and o.span && tstzrange($2, $3)))
+              select 1 from occurrence o where o.entry_id = e.id and o.gone_at is null and o.span && tstzrange($2, $3)))
         and ($4::text[] is null or coalesce(e.source_uid, e.uid) = any($4))
       order by e.starts, e.id`,
     [

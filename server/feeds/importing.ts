@@ -13,12 +13,18 @@ import {
 } from '@marmot/core/feeds'
 import { instantOf, toWall, wallText, zoneTable } from '@marmot/core/time'
 import {
-  datesOf,
+  categoriesFor,
+  firstDatesOf,
+  insertEntries,
+  nextVersion,
   noteChange,
+  overrideOf,
   replaceOverrides,
+  setDeleted,
+  setOwnOfMany,
   stateOf,
   updateEntry,
-  writeDates,
+  writeFirstDates,
   writeOccurrences,
 } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
@@ -77,20 +83,7 @@ const without = (entry: CalendarEntry, { date }: Cancelled): CalendarEntry => {
   const others = entry.overrides.filter((one) => one.recurrence !== recurrence)
   return {
     ...entry,
-    overrides: [
-      ...others,
-      {
-        recurrence,
-        cancelled: true,
-        starts: null,
-        minutes: null,
-        title: null,
-        place: null,
-        note: null,
-        shows: null,
-        private: null,
-      },
-    ],
+    overrides: [...others, { ...overrideOf('', { cancelled: true }), recurrence, starts: null }],
   }
 }
 
@@ -143,9 +136,9 @@ const stateFrom = (entry: CalendarEntry) => ({
   starts: wallText(entry.starts),
   added: entry.added.map(wallText),
   excepted: entry.excepted.map(wallText),
+  sourceSequence: entry.sequence,
+  sourceStamp: entry.stamp === null ? null : at(entry.stamp),
 })
-
-const stampOf = ({ stamp }: CalendarEntry): string | null => (stamp === null ? null : at(stamp))
 
 const overridesFrom = (entry: CalendarEntry) =>
   entry.overrides.map((one) => ({
@@ -154,24 +147,12 @@ const overridesFrom = (entry: CalendarEntry) =>
     starts: one.starts === null ? null : wallText(one.starts),
   }))
 
-/** The owner's categories by name; those that are missing are made. */
-const categoriesFor = async (
-  sql: Sql,
-  ownerId: string,
-  names: readonly string[],
-): Promise<Map<string, string>> => {
-  await sql.query(
-    `insert into category (person_id, name, tone)
-     select $1, name, (row_number() over (order by name) - 1) % 10 from unnest($2::text[]) name
-     on conflict (person_id, name) do nothing`,
-    [ownerId, [...new Set(names)]],
-  )
-  const rows = await sql.query<{ id: string; name: string }>(
-    'select id, name from category where person_id = $1 and name = any($2)',
-    [ownerId, names],
-  )
-  return new Map(rows.rows.map((row) => [row.name, row.id]))
-}
+/** What is the owner's own of an entry: how it is sorted, and when they are reminded. */
+const ownOf = (entryId: string, entry: CalendarEntry, categories: ReadonlyMap<string, string>) => ({
+  entryId,
+  categoryId: entry.category === null ? null : (categories.get(entry.category) ?? null),
+  reminders: entry.reminders,
+})
 
 /** Writes a batch of new entries with their dates, a statement for each table. */
 const insertMany = async (
@@ -182,52 +163,21 @@ const insertMany = async (
   now: number,
 ): Promise<string[]> => {
   const rows = entries.map((entry) => ({ id: randomUUID(), entry }))
-  const column = <T>(of: (row: (typeof rows)[number]) => T): T[] => rows.map(of)
-  await sql.query(
-    `insert into entry (id, uid, source_uid, owner_id, created_at, zone, starts, minutes, all_day, rule, added, excepted,
-                        title, place, note, shows, private, contacts, source_sequence, source_stamp)
-     select i, i::text, u, $1, $2, z, s, m, a, r, ad::timestamp[], ex::timestamp[], t, p, n, sh, pr, co, sq, st
-       from unnest($3::uuid[], $4::text[], $5::text[], $6::timestamp[], $7::integer[], $8::boolean[], $9::text[],
-                   $10::text[], $11::text[], $12::text[], $13::text[], $14::text[], $15::text[], $16::boolean[],
-                   $17::jsonb[], $18::integer[], $19::timestamptz[])
-            d(i, u, z, s, m, a, r, ad, ex, t, p, n, sh, pr, co, sq, st)`,
-    [
-      ownerId,
-      at(now),
-      column((row) => row.id),
-      column((row) => row.entry.uid),
-      column((row) => row.entry.zone),
-      column((row) => wallText(row.entry.starts)),
-      column((row) => row.entry.minutes),
-      column((row) => row.entry.allDay),
-      column((row) => row.entry.rule),
-      column((row) => `{${row.entry.added.map(wallText).join()}}`),
-      column((row) => `{${row.entry.excepted.map(wallText).join()}}`),
-      column((row) => row.entry.title),
-      column((row) => row.entry.place),
-      column((row) => row.entry.note),
-      column((row) => row.entry.shows),
-      column((row) => row.entry.private),
-      column((row) => JSON.stringify(row.entry.contacts)),
-      column((row) => row.entry.sequence),
-      column((row) => stampOf(row.entry)),
-    ],
+  await insertEntries(
+    sql,
+    ownerId,
+    rows.map(({ id, entry }) => ({ ...stateFrom(entry), id, sourceUid: entry.uid })),
+    now,
   )
-  await sql.query(
-    `insert into participant (entry_id, person_id, organizer, answer, category_id, reminders)
-     select i, $1, true, 'accepted', c, r::integer[] from unnest($2::uuid[], $3::uuid[], $4::text[]) d(i, c, r)`,
-    [
-      ownerId,
-      column((row) => row.id),
-      column((row) => (row.entry.category === null ? null : (categories.get(row.entry.category) ?? null))),
-      column((row) => `{${row.entry.reminders.join()}}`),
-    ],
+  await setOwnOfMany(
+    sql,
+    rows.map(({ id, entry }) => ownOf(id, entry, categories)),
   )
   for (const { id, entry } of rows)
     if (entry.overrides.length) await replaceOverrides(sql, id, overridesFrom(entry))
-  await writeDates(
+  await writeFirstDates(
     sql,
-    rows.flatMap(({ id, entry }) => datesOf(id, entry, entry.overrides, entry.zone, now)),
+    rows.flatMap(({ id, entry }) => firstDatesOf(id, entry, entry.overrides, entry.zone, now)),
   )
   return rows.map((row) => row.id)
 }
@@ -257,26 +207,16 @@ const carryOut = async (
     const was = await stateOf(sql, known.id)
     await updateEntry(sql, known.id, stateFrom(next))
     await replaceOverrides(sql, known.id, overridesFrom(next))
-    await sql.query(
-      `update entry set contacts = $2, source_sequence = $3, source_stamp = $4, version = version + 1 where id = $1`,
-      [known.id, JSON.stringify(next.contacts), next.sequence, stampOf(next)],
-    )
-    await sql.query(
-      'update participant set category_id = $2, reminders = $3 where entry_id = $1 and organizer',
-      [known.id, next.category === null ? null : (categories.get(next.category) ?? null), next.reminders],
-    )
-    await writeOccurrences(sql, known.id, now)
-    touched.push({ id: known.id, version: known.version + 1, was })
+    await setOwnOfMany(sql, [ownOf(known.id, next, categories)])
+    await writeOccurrences(sql, known.id, now, next.starts - known.entry.starts)
+    touched.push({ id: known.id, version: await nextVersion(sql, known.id), was })
     if (touched.length % 100 === 0) tell({ done: touched.length, of })
   }
   for (const known of plan.removed) {
     const was = await stateOf(sql, known.id)
-    await sql.query('update entry set deleted_at = $2, version = version + 1 where id = $1', [
-      known.id,
-      at(now),
-    ])
+    await setDeleted(sql, known.id, now)
     await writeOccurrences(sql, known.id, now)
-    touched.push({ id: known.id, version: known.version + 1, was })
+    touched.push({ id: known.id, version: await nextVersion(sql, known.id), was })
   }
   tell({ done: touched.length, of })
   await tellTime(sql, [ownerId])

@@ -35,7 +35,7 @@ const notesOf = async (sql: Sql, spans: readonly SeenSpan[]): Promise<Map<string
   const seen = spans.filter((span) => span.entryId)
   const rows = await sql.query<{ id: string; start: number; note: string }>(
     `select e.id, ${startMs('o.span')} as start, coalesce(v.note, e.note) as note
-       from entry e join occurrence o on o.entry_id = e.id
+       from entry e join occurrence o on o.entry_id = e.id and o.gone_at is null
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where e.id = any($1) and o.span && tstzrange($2, $3) and coalesce(v.note, e.note) <> ''`,
     [

@@ -6,12 +6,11 @@ import type pg from 'pg'
 import type { Logger } from 'pino'
 import { SMTPServer } from 'smtp-server'
 import { z } from 'zod'
-import { answeredAt, readMeetings } from '../meetings/index.ts'
+import { answeredAt, lockByUid, readMeetings } from '../entries/index.ts'
+import { answerInvitation } from '../meetings/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
-import { answerInvitation } from './answers.ts'
-import { lockMeetingByUid } from './store.ts'
 
 const MOST_BYTES = 1024 * 1024
 
@@ -51,7 +50,7 @@ export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promi
 }
 
 const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
-  const entryId = await lockMeetingByUid(sql, reply.uid)
+  const entryId = await lockByUid(sql, reply.uid)
   const [meeting] = entryId ? await readMeetings(sql, [entryId], now) : []
   const known = meeting ? { ...meeting, addresses: meeting.participants.map((one) => one.address) } : null
   const participant = meeting?.participants.find((one) => one.address === reply.address)

@@ -1,12 +1,12 @@
 import { answerInvitation as answerRoute, readInvitation, renewInvitation } from '@marmot/contract/meetings'
 import { HOUR } from '@marmot/core/time'
-import { comingDates, readMeetings, repeatsInWords } from '../meetings/index.ts'
+import { comingDates, entryOf, noteSeen, readMeetings, repeatsInWords } from '../entries/index.ts'
+import { invitationTo, sendAgain } from '../letters/index.ts'
+import { findLink, linksSince } from '../links/index.ts'
+import { answerInvitation } from '../meetings/index.ts'
 import { transaction } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import type { Routes } from '../platform/router.ts'
-import { answerInvitation } from './answers.ts'
-import { sendAgain } from './send.ts'
-import { findGuestLink, invitationTo, linksSince, noteGuestLook } from './store.ts'
+import { once, type Routes } from '../platform/router.ts'
 
 const MOST_LINKS_AN_HOUR = 3
 
@@ -14,19 +14,20 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
 
   const find = async (token: string) => {
-    const link = await findGuestLink(pool, token)
-    if (!link || link.revokedAt)
+    const link = await findLink(pool, 'answer', token)
+    const entryId = link && !link.revoked ? await entryOf(pool, link.subjectId) : null
+    if (!link || !entryId)
       throw new ProblemError(
         404,
         'no-such-link',
         'This link is not one of ours. Open it from the invitation again, whole.',
       )
-    return link
+    return { entryId, participantId: link.subjectId, expiresAt: link.expiresAt }
   }
 
   const open = async (token: string) => {
     const link = await find(token)
-    if (link.expiresAt.getTime() <= clock())
+    if (link.expiresAt <= clock())
       throw new ProblemError(
         410,
         'link-expired',
@@ -37,7 +38,7 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
 
   mount(readInvitation, async ({ params }) => {
     const link = await open(params.token)
-    await noteGuestLook(pool, link.participantId, clock())
+    await noteSeen(pool, { participantId: link.participantId }, clock())
     const [meeting] = await readMeetings(pool, [link.entryId], clock())
     const guest = meeting?.participants.find((one) => one.id === link.participantId)
     if (!meeting || !guest) throw notFound('invitation')
@@ -66,17 +67,20 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
     }
   })
 
-  mount(answerRoute, async ({ params, body }) => {
-    const link = await open(params.token)
-    const { entryId, participantId } = link
+  mount(answerRoute, async ({ params, body, context }) => {
+    const { entryId, participantId } = await open(params.token)
     const who = { entryId, participantId, recurrence: body.recurrence ?? null }
-    await transaction(pool, (sql) => answerInvitation(sql, who, body, clock()))
-    return { answer: body.answer }
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker: `link of ${participantId}`, context, body }, async () => {
+        await answerInvitation(sql, who, body, clock())
+        return { answer: body.answer }
+      }),
+    )
   })
 
   mount(renewInvitation, async ({ params }) => {
     const { participantId } = await find(params.token)
-    if ((await linksSince(pool, participantId, clock() - HOUR)) >= MOST_LINKS_AN_HOUR)
+    if ((await linksSince(pool, 'answer', participantId, clock() - HOUR)) >= MOST_LINKS_AN_HOUR)
       throw new ProblemError(
         429,
         'too-many-links',

@@ -5,12 +5,13 @@ import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/ti
 import { createTransport, type Transporter } from 'nodemailer'
 import type pg from 'pg'
 import { z } from 'zod'
-import { readMeetings, repeatsInWords, type WholeMeeting } from '../meetings/index.ts'
+import { readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
+import { makeLinks } from '../links/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
 import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
-import { findMails, insertMessages, type MailRow, makeGuestLinks, setMailState } from './store.ts'
+import { findMails, insertMessages, type MailRow, setMailState } from './store.ts'
 
 const TASK = 'send-invitation'
 /** A meeting is read once for so many of its letters; more would be out of date by the time that the last one leaves. */
@@ -164,8 +165,9 @@ const prepare = ({ pool, clock, url, from }: Post, mailIds: readonly string[], a
       const guests = letters.filter(
         ({ mail, recipient }) => mail.method === 'REQUEST' && recipient.personId === null,
       )
-      const tokens = await makeGuestLinks(
+      const tokens = await makeLinks(
         sql,
+        'answer',
         guests.map(({ recipient }) => recipient.id),
         meeting.lastEnd + LINK_AFTER,
         now,
@@ -225,7 +227,7 @@ const asked = z
   .and(z.object({ again: z.number().nullish() }))
 
 /** The jobs of this domain. The queue gives each to one worker at a time, and tries again what has thrown. */
-export const invitationTasks = (post: Post) => ({
+export const letterTasks = (post: Post) => ({
   [TASK]: async (payload: unknown) => {
     const job = asked.parse(payload)
     const mailIds = 'mailIds' in job ? job.mailIds : [job.mailId]

@@ -1,7 +1,4 @@
-import { createHash, randomBytes } from 'node:crypto'
 import { at, type Sql, wallSql } from '../platform/database.ts'
-
-const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
 /** Writes one message for each invited participant and gives their ids. Written twice, it stays one. */
 export const insertMessages = async (
@@ -67,35 +64,6 @@ export const setMailState = async (
   ])
 }
 
-/**
- * Makes a link for each of some guests, good until an instant, and gives its token by the participant, kept only as a
- * hash. Links from before stay good: a letter that is sent again after a crash may have arrived the first time too.
- */
-export const makeGuestLinks = async (
-  sql: Sql,
-  participantIds: readonly string[],
-  expires: number,
-  now: number,
-): Promise<Map<string, string>> => {
-  const tokens = new Map(participantIds.map((id) => [id, randomBytes(32).toString('base64url')]))
-  if (tokens.size > 0)
-    await sql.query(
-      `insert into guest_link (token_hash, participant_id, expires_at, made_at)
-       select hash, participant, $3, $4 from unnest($1::bytea[], $2::uuid[]) d(hash, participant)`,
-      [[...tokens.values()].map(hashOf), [...tokens.keys()], at(expires), at(now)],
-    )
-  return tokens
-}
-
-/** How many links a participant was given since an instant. */
-export const linksSince = async (sql: Sql, participantId: string, since: number): Promise<number> =>
-  (
-    await sql.query<{ n: number }>(
-      'select count(*) as n from guest_link where participant_id = $1 and made_at > $2',
-      [participantId, at(since)],
-    )
-  ).rows[0]?.n ?? 0
-
 /** The newest invitation that was written to a participant. */
 export const invitationTo = async (sql: Sql, participantId: string): Promise<string | null> =>
   (
@@ -106,28 +74,18 @@ export const invitationTo = async (sql: Sql, participantId: string): Promise<str
     )
   ).rows[0]?.id ?? null
 
-export const findGuestLink = async (sql: Sql, token: string) =>
-  (
-    await sql.query<{ participantId: string; entryId: string; expiresAt: Date; revokedAt: Date | null }>(
-      `select l.participant_id as "participantId", p.entry_id as "entryId", l.expires_at as "expiresAt",
-              l.revoked_at as "revokedAt"
-         from guest_link l join participant p on p.id = l.participant_id where l.token_hash = $1`,
-      [hashOf(token)],
-    )
-  ).rows[0] ?? null
-
-export const noteGuestLook = async (sql: Sql, participantId: string, now: number): Promise<void> => {
-  await sql.query('update participant set seen_at = coalesce(seen_at, $2) where id = $1', [
-    participantId,
-    at(now),
-  ])
+/** What became of the last letter to each participant of some entries, by the participant's id. */
+export interface LetterState {
+  readonly mail: 'waiting' | 'sent' | 'failed'
+  readonly mailMethod: 'REQUEST' | 'CANCEL'
 }
 
-/** The id of a meeting by its UID, its rows locked so that two answers to it come one after the other. */
-export const lockMeetingByUid = async (sql: Sql, uid: string): Promise<string | null> =>
-  (await sql.query<{ id: string }>('select id from entry where uid = $1 for update', [uid])).rows[0]?.id ??
-  null
-
-export const lockMeeting = async (sql: Sql, entryId: string): Promise<void> => {
-  await sql.query('select 1 from entry where id = $1 for update', [entryId])
+export const lettersOf = async (sql: Sql, entryIds: readonly string[]): Promise<Map<string, LetterState>> => {
+  const rows = await sql.query<LetterState & { participantId: string }>(
+    `select distinct on (participant_id) participant_id as "participantId", state as mail, method as "mailMethod"
+       from mail where entry_id = any($1) and recurrence is null
+      order by participant_id, sequence desc, written_at desc`,
+    [entryIds],
+  )
+  return new Map(rows.rows.map(({ participantId, ...state }) => [participantId, state]))
 }

@@ -1,12 +1,17 @@
 import type { Answer } from '@marmot/core/sharing'
 import { HOUR } from '@marmot/core/time'
-import { noteChange } from '../entries/index.ts'
-import { readMeetings, setAnswer, setAnswerOn, type WholeMeeting } from '../meetings/index.ts'
+import {
+  lockEntry,
+  noteChange,
+  readMeetings,
+  setAnswer,
+  setAnswerOn,
+  type WholeMeeting,
+} from '../entries/index.ts'
 import { addAnswerNotice, answersSince } from '../notices/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { tellMeeting, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import { lockMeeting } from './store.ts'
 
 /** Who answers: a person by their own id, or a participant by theirs (a guest's link, a mail). */
 export type Answering = {
@@ -42,7 +47,7 @@ export const answerInvitation = async (
   given: { answer: Answer; message: string; stamp?: number | null },
   now: number,
 ): Promise<void> => {
-  await lockMeeting(sql, who.entryId)
+  await lockEntry(sql, who.entryId)
   const [meeting] = await readMeetings(sql, [who.entryId], now, who.recurrence ?? null)
   const participant = meeting?.participants.find((one) =>
     'personId' in who ? one.personId === who.personId : one.id === who.participantId,

@@ -148,7 +148,7 @@ describe('answering a series', () => {
     expect(await answersAt(entryId, THIRD)).toMatchObject({ 'Noor Haddad': 'declined' })
     expect(await answersAt(entryId, FIRST)).toMatchObject({ 'Noor Haddad': 'needs-action' })
     const kept = await marmot.pool.query<{ expires_at: Date }>(
-      'select l.expires_at from guest_link l join participant p on p.id = l.participant_id where p.entry_id = $1',
+      'select l.expires_at from link l join participant p on p.id = l.subject_id where p.entry_id = $1',
       [entryId],
     )
     // A week after the end of the last date, and not of the first.
@@ -163,7 +163,7 @@ describe('answering a series', () => {
       (one) => one !== undefined,
     )
     const token = linkIn(first?.text)
-    await marmot.pool.query("update guest_link set expires_at = '2026-11-01'")
+    await marmot.pool.query("update link set expires_at = '2026-11-01'")
     expect((await marmot.anyone('POST', `/api/invitations/${token}/renew`)).status).toBe(200)
     const again = await until(
       () => letters(GUEST, entryId, 'REQUEST'),
@@ -172,8 +172,8 @@ describe('answering a series', () => {
     const fresh = linkIn(again.map((one) => one.text).find((text) => linkIn(text) !== token))
     expect((await marmot.anyone('GET', `/api/invitations/${fresh}`)).status).toBe(200)
     await marmot.pool.query(
-      `insert into guest_link (token_hash, participant_id, expires_at, made_at)
-       select gen_random_uuid()::text::bytea, p.id, now(), '2026-11-23T08:12:00Z' from participant p, generate_series(1, 3)
+      `insert into link (token_hash, purpose, subject_id, expires_at, made_at)
+       select gen_random_uuid()::text::bytea, 'answer', p.id, now(), '2026-11-23T08:12:00Z' from participant p, generate_series(1, 3)
         where p.entry_id = $1 and p.guest_address = $2`,
       [entryId, GUEST],
     )

@@ -1,12 +1,2 @@
-export {
-  answeredAt,
-  comingDates,
-  idsOrganized,
-  idsToAnswer,
-  meetingFor,
-  readMeetings,
-  repeatsInWords,
-  setAnswer,
-  setAnswerOn,
-  type WholeMeeting,
-} from './store.ts'
+export { answerInvitation } from './answers.ts'
+export { meetingsFor } from './store.ts'

@@ -286,7 +286,7 @@ describe('a guest', () => {
     expect(page.body).toMatchObject({ title: 'By link', guest: 'Noor Haddad', organizer: 'Ilse Brandacher' })
     await marmot.anyone('POST', `/api/invitations/${token}/answer`, { answer: 'accepted', message: 'Gladly' })
     expect(await answersOf(entryId)).toMatchObject({ 'Noor Haddad': 'accepted' })
-    const kept = await marmot.pool.query<{ token_hash: Buffer }>('select token_hash from guest_link')
+    const kept = await marmot.pool.query<{ token_hash: Buffer }>('select token_hash from link')
     expect(kept.rows.some((row) => row.token_hash.toString('base64url') === token)).toBe(false)
   })
 
@@ -298,7 +298,7 @@ describe('a guest', () => {
       problemOf(await marmot.anyone('POST', `/api/invitations/${altered}/answer`, { answer: 'accepted' })),
     ).toMatchObject({ status: 404, code: 'no-such-link' })
     await marmot.pool.query(
-      "update guest_link set expires_at = '2026-11-01' where participant_id in (select id from participant where entry_id = $1)",
+      "update link set expires_at = '2026-11-01' where subject_id in (select id from participant where entry_id = $1)",
       [entryId],
     )
     expect(problemOf(await marmot.anyone('GET', `/api/invitations/${token}`))).toMatchObject({

@@ -5,20 +5,29 @@ import { seriesRule, seriesWalls } from '@marmot/core/openings'
 import { DAY, dayOf, shortDay, wallFromText, wallText } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
+  firstDatesOfKept,
   horizonOf,
-  insertEntry,
+  type Invited,
+  insertEntries,
+  insertParticipants,
+  markCancelled,
+  markDateCancelled,
   maySee,
   noteChange,
+  noteSeen,
+  overrideOf,
+  readMeetings,
   replaceOverrides,
   standingIn,
+  takesPart,
   timeOrProblem,
   writeFirstDates,
   writeOccurrences,
 } from '../entries/index.ts'
-import { addMessages, answerInvitation } from '../invitations/index.ts'
+import { addMessages } from '../letters/index.ts'
 import { addNotices } from '../notices/index.ts'
 import { dropHold } from '../openings/index.ts'
-import { peopleByIds } from '../people/index.ts'
+import { peopleByAddress, peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { isRefusedBy, type Sql, together, transaction } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, tellMeeting, timeChanged } from '../platform/live.ts'
@@ -33,17 +42,8 @@ import {
   type WantedDate,
   withAlternatives,
 } from '../reservations/index.ts'
-import {
-  type Invited,
-  insertParticipants,
-  markCancelled,
-  markDateCancelled,
-  meetingFor,
-  noteSeen,
-  peopleByAddress,
-  readMeetings,
-  takesPart,
-} from './store.ts'
+import { answerInvitation } from './answers.ts'
+import { meetingsFor } from './store.ts'
 
 interface Chosen {
   readonly people: readonly { id: string; required: boolean }[]
@@ -86,16 +86,6 @@ const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Prom
     })
   }
   return [...invited.values()]
-}
-
-/** A date that changes nothing of its series. */
-const SAME = {
-  cancelled: false,
-  minutes: null,
-  title: null,
-  note: null,
-  shows: null,
-  private: null,
 }
 
 type Body = z.infer<(typeof sendMeeting)['body']>
@@ -178,6 +168,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             const entryId = randomUUID()
             const entry = {
               ...body,
+              id: entryId,
               note: cleanNote(noteOfText(body.note)),
               allDay: false,
               rule: body.series ? seriesRule(body.series.rule, dayOf(wallFromText(body.starts) ?? 0)) : null,
@@ -189,19 +180,19 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             }
             const overrides = dates
               .filter((date) => date.changed)
-              .map((date) => ({
-                ...SAME,
-                recurrence: date.recurrence,
-                starts: date.starts === date.recurrence ? null : date.starts,
-                place: date.placeIds.join() === body.places.join() ? null : wordsOf(date.placeIds),
-              }))
+              .map((date) =>
+                overrideOf(date.recurrence, {
+                  starts: date.starts === date.recurrence ? null : date.starts,
+                  place: date.placeIds.join() === body.places.join() ? null : wordsOf(date.placeIds),
+                }),
+              )
             const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
             await together([
-              insertEntry(sql, ownerId, entry, now, entryId),
+              insertEntries(sql, ownerId, [entry], now),
               insertParticipants(sql, entryId, invited),
-              takePlaces(sql, wanted, entryId),
               overrides.length ? replaceOverrides(sql, entryId, overrides) : Promise.resolve(),
-              writeFirstDates(sql, entryId, entry, overrides, now),
+              writeFirstDates(sql, firstDatesOfKept(entryId, entry, overrides, now)),
+              takePlaces(sql, wanted, entryId),
               addMessages(sql, entryId, 'REQUEST', now, actorId),
               addNotices(sql, entryId, 'invited', now, actorId),
               tell(sql, [
@@ -256,11 +247,16 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
 
   mount(readMeeting, async ({ params, query, asker }) => {
     if (!(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
-    const seen = await noteSeen(pool, params.entryId, asker.id, clock())
-    const [meeting] = await readMeetings(pool, [params.entryId], clock(), query.recurrence ?? null)
+    const seen = await noteSeen(pool, { ...params, personId: asker.id }, clock())
+    const [meeting] = await meetingsFor(pool, [params.entryId], asker.id, clock(), query.recurrence ?? null)
     if (!meeting) throw notFound('meeting')
-    if (seen) await tellMeeting(pool, params.entryId, [meeting.organizerId])
-    return meetingFor(meeting, asker.id)
+    if (seen)
+      await tellMeeting(
+        pool,
+        params.entryId,
+        meeting.participants.flatMap((one) => (one.organizer && one.personId) || []),
+      )
+    return meeting
   })
 
   mount(answerMeeting, async ({ params, body, asker }) =>

@@ -1,6 +1,11 @@
 import type { Notice } from '@marmot/contract/notices'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
+/** SQL for the date of an entry that a wall time names; null where it names none. One that stands counts first. */
+const OCCURRENCE = (entry: string, recurrence: string): string =>
+  `(select o.id from occurrence o where o.entry_id = ${entry}::uuid and o.recurrence = ${recurrence}::timestamp
+     order by o.gone_at desc limit 1)`
+
 /**
  * Writes a notice for everybody who was invited: that they were, or that it was cancelled, and by whose stand-in. Of a
  * series, about one date where it is named.
@@ -14,8 +19,8 @@ export const addNotices = async (
   recurrence: string | null = null,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, at, actor_id, recurrence)
-     select person_id, $2, entry_id, $3, $4, $5 from participant
+    `insert into notice (person_id, kind, entry_id, at, actor_id, occurrence_id)
+     select person_id, $2, entry_id, $3, $4, ${OCCURRENCE('$1', '$5')} from participant
       where entry_id = $1 and person_id is not null and not organizer and person_id is distinct from $4`,
     [entryId, kind, at(now), actorId, recurrence],
   )
@@ -34,8 +39,8 @@ export const addAnswerNotice = async (
   now: number,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, participant_id, answer, at, recurrence)
-     values ($1, 'answered', $2, $3, $4, $5, $6)`,
+    `insert into notice (person_id, kind, entry_id, participant_id, answer, at, occurrence_id)
+     values ($1, 'answered', $2, $3, $4, $5, ${OCCURRENCE('$2', '$6')})`,
     [notice.organizerId, notice.entryId, notice.participantId, notice.answer, at(now), notice.recurrence],
   )
 }
@@ -84,12 +89,12 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
             case n.kind when 'answered' then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
                  when 'acted' then a.name when 'shared' then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
-              as message, ${wallSql('n.recurrence')} as recurrence, e.rule is not null as repeats
+              as message, ${wallSql('o2.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id
        left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
        left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
-       left join occurrence o2 on o2.entry_id = n.entry_id and o2.recurrence = n.recurrence
+       left join occurrence o2 on o2.id = n.occurrence_id
        left join attendance d on d.occurrence_id = o2.id and d.participant_id = n.participant_id
       where n.person_id = $1 order by n.at desc limit 12`,
     [personId],

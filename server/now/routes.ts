@@ -1,8 +1,8 @@
 import { listNow } from '@marmot/contract/now'
 import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY } from '@marmot/core/time'
-import { ownOccurrences } from '../entries/index.ts'
-import { idsOrganized, idsToAnswer, meetingFor, readMeetings } from '../meetings/index.ts'
+import { idsOrganized, idsToAnswer, ownOccurrences } from '../entries/index.ts'
+import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
 
@@ -14,9 +14,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
     const now = clock()
     const toAnswer = await idsToAnswer(pool, asker.id, now)
     const organized = await idsOrganized(pool, asker.id, now)
-    const meetings = (await readMeetings(pool, [...toAnswer, ...organized], now)).map((whole) =>
-      meetingFor(whole, asker.id),
-    )
+    const meetings = await meetingsFor(pool, [...toAnswer, ...organized], asker.id, now)
     const inOrder = (ids: string[]) =>
       ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
     const ahead = await ownOccurrences(

@@ -50,6 +50,8 @@ const lastOf = async (brief: Brief) => {
   return last
 }
 
+const OF_ENTRY = 'occurrence_id in (select id from occurrence where entry_id = $1)'
+
 describe('what the search reads of people’s time', () => {
   const statesIn = async (from: number, to: number) => {
     const lanes = await readLanes(
@@ -285,14 +287,14 @@ describe('a hold', () => {
       id,
       new Date(TEST_START - 1000),
     ])
-    await marmot.pool.query('update reservation set lapses_at = $2 where entry_id = $1', [
+    await marmot.pool.query(`update reservation set lapses_at = $2 where ${OF_ENTRY}`, [
       id,
       new Date(TEST_START - 1000),
     ])
     expect(await states(tashi)).toEqual([0, 0])
     await letHoldsGo({ pool: marmot.pool, clock: () => TEST_START })
     expect((await marmot.pool.query('select 1 from entry where id = $1', [id])).rowCount).toBe(0)
-    expect((await marmot.pool.query('select 1 from reservation where entry_id = $1', [id])).rowCount).toBe(0)
+    expect((await marmot.pool.query(`select 1 from reservation where ${OF_ENTRY}`, [id])).rowCount).toBe(0)
   })
 
   it('put twice at once is one, and no mistake', async () => {
@@ -313,7 +315,7 @@ describe('a hold', () => {
       await ilse.send('PUT', `/api/holds/${id}`, given)
       const lapsed = new Date(TEST_START - 1000)
       await marmot.pool.query('update entry set lapses_at = $2 where id = $1', [id, lapsed])
-      await marmot.pool.query('update reservation set lapses_at = $2 where entry_id = $1', [id, lapsed])
+      await marmot.pool.query(`update reservation set lapses_at = $2 where ${OF_ENTRY}`, [id, lapsed])
       const { starts, minutes, zone, places } = given
       const [sent] = await Promise.all([
         ilse.send<{ entryId: string }>('POST', '/api/meetings', {
@@ -426,7 +428,7 @@ describe('a series', () => {
     expect([made.status, made.text]).toEqual([200, expect.anything()])
     const dates = await marmot.pool.query<{ start: Date; place: string }>(
       `select lower(o.span) as start, s.name as place from occurrence o
-         join reservation r on r.entry_id = o.entry_id and r.recurrence = o.recurrence
+         join reservation r on r.occurrence_id = o.id
          join resource s on s.id = r.resource_id where o.entry_id = $1 order by 1`,
       [made.body.entryId],
     )

@@ -1,2 +1,9 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
-export { applyZoneChanges, hoursOf, lastingSessions, peopleByIds, tidyPeople } from './store.ts'
+export {
+  applyZoneChanges,
+  hoursOf,
+  lastingSessions,
+  peopleByAddress,
+  peopleByIds,
+  tidyPeople,
+} from './store.ts'

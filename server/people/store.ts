@@ -18,6 +18,15 @@ export const peopleByIds = async (sql: Sql, ids: readonly string[]): Promise<Per
     : (await sql.query<Person>(`select ${PERSON} from person p where p.id = any($1) order by p.name`, [ids]))
         .rows
 
+/** People of these addresses: a guest who turns out to be a colleague is invited as one. */
+export const peopleByAddress = async (sql: Sql, addresses: readonly string[]) =>
+  (
+    await sql.query<{ id: string; address: string }>(
+      'select id, address from person where address = any($1)',
+      [addresses],
+    )
+  ).rows
+
 /** When people work, part by part of their week, by their id. Minutes since midnight of a weekday (1 is Monday). */
 export const hoursOf = async (sql: Sql, people: readonly string[]) => {
   const rows = await sql.query<{ person_id: string; weekday: number; from: number; to: number }>(

@@ -145,13 +145,14 @@ export type Routes = ReturnType<typeof createRoutes>
 const sha256 = (text: string): Buffer => createHash('sha256').update(text).digest()
 
 /**
- * Does `work` once for each `Idempotency-Key` of a person, inside the caller's transaction: the same request again
- * gets the first one's answer, and a failed one leaves no trace, so it can be tried again.
+ * Does `work` once for each `Idempotency-Key` of an asker, inside the caller's transaction: the same request again gets
+ * the first one's answer, and a failed one leaves no trace, so it can be tried again. The asker is a person, or whatever
+ * names who comes by a link.
  */
 export const once = async <T>(
   sql: Sql,
   clock: Clock,
-  asked: { asker: Asker; context: Context; body: unknown },
+  asked: { asker: Asker | string; context: Context; body: unknown },
   work: () => Promise<T>,
 ): Promise<T> => {
   const key = asked.context.get('idempotency-key')
@@ -161,17 +162,18 @@ export const once = async <T>(
       'no-key',
       'This request needs an Idempotency-Key, so that it can be repeated safely.',
     )
+  const asker = typeof asked.asker === 'string' ? asked.asker : asked.asker.id
   const hash = sha256(`${asked.context.path} ${JSON.stringify(asked.body)}`)
   // The key is kept as a hash: it may be what a secret is made of.
   const kept = sha256(key).toString('hex')
   const taken = await sql.query(
-    'insert into repeated_request (person_id, key, asked_hash, at) values ($1, $2, $3, $4) on conflict do nothing',
-    [asked.asker.id, kept, hash, at(clock())],
+    'insert into repeated_request (asker, key, asked_hash, at) values ($1, $2, $3, $4) on conflict do nothing',
+    [asker, kept, hash, at(clock())],
   )
   if (taken.rowCount === 0) {
     const before = await sql.query<{ asked_hash: Buffer; answer: T }>(
-      'select asked_hash, answer from repeated_request where person_id = $1 and key = $2',
-      [asked.asker.id, kept],
+      'select asked_hash, answer from repeated_request where asker = $1 and key = $2',
+      [asker, kept],
     )
     const row = before.rows[0]
     if (!row?.asked_hash.equals(hash))
@@ -179,8 +181,8 @@ export const once = async <T>(
     return row.answer
   }
   const answer = await work()
-  await sql.query('update repeated_request set answer = $3 where person_id = $1 and key = $2', [
-    asked.asker.id,
+  await sql.query('update repeated_request set answer = $3 where asker = $1 and key = $2', [
+    asker,
     kept,
     JSON.stringify(answer),
   ])

@@ -29,8 +29,8 @@ export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
     if (since >= now) return 0
     // One look into the index of starts for each length of time that anybody is ever reminded before.
     await sql.query(
-      `insert into reminder (occurrence_id, participant_id, person_id, due_at, next_at)
-       select a.occurrence_id, a.participant_id, a.person_id, lower(a.span) - l.ahead, $2
+      `insert into reminder (occurrence_id, person_id, due_at, next_at)
+       select a.occurrence_id, a.person_id, lower(a.span) - l.ahead, $2
          from (select minutes, minutes * interval '1 minute' as ahead from reminder_length) l
          cross join lateral (
            select x.* from attendance x
@@ -45,7 +45,7 @@ export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
       `update reminder r set told_at = $1 from person w
         where w.id = r.person_id and r.told_at is null and r.dismissed_at is null and r.next_at <= $1
           and exists (select 1 from attendance a where a.occurrence_id = r.occurrence_id
-                        and a.participant_id = r.participant_id and a.answer not in ${NOT_COMING})
+                        and a.person_id = r.person_id and a.answer not in ${NOT_COMING})
        returning r.id, r.person_id, w.reminds_by_mail as by_mail`,
       [at(now)],
     )
@@ -97,7 +97,7 @@ export const standingReminders = async (
             exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
             w.address, w.name, w.zone, ${msSql('r.next_at')} as "nextAt"
        from reminder r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
-       join attendance a on a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id
+       join attendance a on a.occurrence_id = r.occurrence_id and a.person_id = r.person_id
        join person w on w.id = r.person_id
        left join override v on v.entry_id = e.id and v.recurrence = o.recurrence
       where ${where} and r.told_at is not null and r.dismissed_at is null and a.answer not in ${NOT_COMING}

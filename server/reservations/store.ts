@@ -36,11 +36,12 @@ export const readReservations = async (
 ): Promise<ReservationOnWire[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
-            r.state, r.entry_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
+            r.state, o.entry_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
             coalesce(v.private, e.private, false) as private,
-            exists (select 1 from participant m where m.entry_id = r.entry_id and m.person_id = $1) as participates
-       from reservation r join person p on p.id = r.person_id left join entry e on e.id = r.entry_id
-       left join override v on v.entry_id = r.entry_id and v.recurrence = r.recurrence
+            exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1) as participates
+       from reservation r join person p on p.id = r.person_id
+       left join occurrence o on o.id = r.occurrence_id left join entry e on e.id = o.entry_id
+       left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where r.state <> 'released' and r.blocked && $2::tstzmultirange
         and (r.lapses_at is null or r.lapses_at > $3) ${resourceIds ? 'and r.resource_id = any($4)' : ''}
       order by lower(r.span), r.id`,
@@ -94,7 +95,10 @@ export interface Taking extends Span {
   readonly recurrence: string
 }
 
-/** Takes places for dates of an entry. The database refuses it (`NO_DOUBLE`) when somebody else has one. */
+/**
+ * Takes places for dates of an entry that are written out already. The database refuses it (`NO_DOUBLE`) when somebody
+ * else has one.
+ */
 export const insertReservations = async (
   sql: Sql,
   takings: readonly Taking[],
@@ -102,10 +106,11 @@ export const insertReservations = async (
   { entryId, personId, lapsesAt }: { entryId: string; personId: string; lapsesAt: number | null },
 ): Promise<void> => {
   if (takings.length === 0) return
-  await sql.query(
-    `insert into reservation (resource_id, recurrence, span, entry_id, person_id, state, lapses_at)
-     select resource, recurrence, tstzrange(starts, ends), $1, $2, $3, $4
-       from unnest($5::uuid[], $6::timestamp[], $7::timestamptz[], $8::timestamptz[]) d(resource, recurrence, starts, ends)`,
+  const taken = await sql.query(
+    `insert into reservation (resource_id, occurrence_id, span, person_id, state, lapses_at)
+     select d.resource, o.id, tstzrange(d.starts, d.ends), $2, $3, $4
+       from unnest($5::uuid[], $6::timestamp[], $7::timestamptz[], $8::timestamptz[]) d(resource, recurrence, starts, ends)
+       join occurrence o on o.entry_id = $1 and o.recurrence = d.recurrence and o.gone_at is null`,
     [
       entryId,
       personId,
@@ -117,6 +122,7 @@ export const insertReservations = async (
       takings.map((one) => at(one.end)),
     ],
   )
+  if (taken.rowCount !== takings.length) throw new Error('a place was wanted for a date that there is not')
 }
 
 /** Releases what an entry has reserved, for one of its dates or for all, and gives the resources' ids. */
@@ -127,9 +133,20 @@ export const releaseOfEntry = async (
 ): Promise<string[]> =>
   (
     await sql.query<{ resource_id: string }>(
-      `update reservation set state = 'released', lapses_at = null
-        where entry_id = $1 and state <> 'released' and ($2::timestamp is null or recurrence = $2)
-      returning resource_id`,
+      `update reservation r set state = 'released', lapses_at = null from occurrence o
+        where o.id = r.occurrence_id and o.entry_id = $1 and r.state <> 'released'
+          and ($2::timestamp is null or o.recurrence = $2)
+      returning r.resource_id`,
       [entryId, recurrence],
+    )
+  ).rows.map((row) => row.resource_id)
+
+/** Forgets the reservations of entries that are taken away for good, as of holds, and gives the resources' ids. */
+export const forgetOfEntries = async (sql: Sql, entryIds: readonly string[]): Promise<string[]> =>
+  (
+    await sql.query<{ resource_id: string }>(
+      `delete from reservation r using occurrence o where o.id = r.occurrence_id and o.entry_id = any($1)
+       returning r.resource_id`,
+      [entryIds],
     )
   ).rows.map((row) => row.resource_id)

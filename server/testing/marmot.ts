@@ -178,7 +178,8 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
     pool,
     mail,
     as: (name) => signInAs(running.url, name),
-    anyone: (method, path, body, headers = {}) => ask(running.url, path, method, '', body, headers),
+    anyone: (method, path, body, headers = {}) =>
+      ask(running.url, path, method, '', body, { 'idempotency-key': randomUUID(), ...headers }),
     personId: (name) => idOf('person', name),
     placeId: (name) => idOf('resource', name),
     stop: async () => {

@@ -200,7 +200,11 @@ export const GuestPage = () => {
             date={date ? { recurrence: date.recurrence, words: shortDay(day) } : null}
             give={async (given, message, recurrence) => {
               const dated = recurrence ? { recurrence } : {}
-              await call(answerInvitation, { params: { token }, body: { answer: given, message, ...dated } })
+              await call(answerInvitation, {
+                params: { token },
+                body: { answer: given, message, ...dated },
+                key: crypto.randomUUID(),
+              })
               await invitation.refetch()
             }}
           />

@@ -1,0 +1,163 @@
+import type { Answer } from '@marmot/core/sharing'
+import { at, msSql, type Sql, together } from '../platform/database.ts'
+
+/** Somebody to take part: a person by their id, or a guest by their address. */
+export interface Invited {
+  readonly personId: string | null
+  readonly address: string | null
+  readonly name: string
+  readonly required: boolean
+}
+
+export const insertParticipants = async (
+  sql: Sql,
+  entryId: string,
+  invited: readonly Invited[],
+): Promise<void> => {
+  await sql.query(
+    `insert into participant (entry_id, person_id, guest_address, guest_name, required)
+     select $1, * from unnest($2::uuid[], $3::text[], $4::text[], $5::boolean[])`,
+    [
+      entryId,
+      invited.map((one) => one.personId),
+      invited.map((one) => one.address),
+      invited.map((one) => one.name),
+      invited.map((one) => one.required),
+    ],
+  )
+}
+
+export const takesPart = async (sql: Sql, entryId: string, personId: string): Promise<boolean> =>
+  ((await sql.query('select 1 from participant where entry_id = $1 and person_id = $2', [entryId, personId]))
+    .rowCount ?? 0) > 0
+
+/** The entry in which somebody takes part, by their id as a participant. */
+export const entryOf = async (sql: Sql, participantId: string): Promise<string | null> =>
+  (
+    await sql.query<{ entryId: string }>('select entry_id as "entryId" from participant where id = $1', [
+      participantId,
+    ])
+  ).rows[0]?.entryId ?? null
+
+/** Keeps a person's own category and reminders of an entry. False when they do not take part, or it is not theirs. */
+export const setOwn = async (
+  sql: Sql,
+  entryId: string,
+  personId: string,
+  own: { categoryId: string | null; reminders: readonly number[] | null },
+): Promise<boolean> =>
+  ((
+    await sql.query(
+      `update participant set reminders = $4,
+              category_id = (select id from category where id = $3 and person_id = $2)
+        where entry_id = $1 and person_id = $2`,
+      [entryId, personId, own.categoryId, own.reminders],
+    )
+  ).rowCount ?? 0) > 0
+
+/** Keeps the owner's own category and reminders of many entries at once; the category is one of theirs. */
+export const setOwnOfMany = async (
+  sql: Sql,
+  own: readonly { entryId: string; categoryId: string | null; reminders: readonly number[] }[],
+): Promise<void> => {
+  await sql.query(
+    `update participant p set category_id = d.category, reminders = d.reminders::integer[]
+       from unnest($1::uuid[], $2::uuid[], $3::text[]) d(entry, category, reminders)
+      where p.entry_id = d.entry and p.organizer`,
+    [
+      own.map((one) => one.entryId),
+      own.map((one) => one.categoryId),
+      own.map((one) => `{${one.reminders.join()}}`),
+    ],
+  )
+}
+
+/** Notes that somebody has looked at their invitation; the first look counts. */
+export const noteSeen = async (
+  sql: Sql,
+  who: { readonly entryId: string; readonly personId: string } | { readonly participantId: string },
+  now: number,
+): Promise<boolean> => {
+  const seen =
+    'participantId' in who
+      ? await sql.query('update participant set seen_at = $2 where id = $1 and seen_at is null', [
+          who.participantId,
+          at(now),
+        ])
+      : await sql.query(
+          `update participant set seen_at = $3
+            where entry_id = $1 and person_id = $2 and seen_at is null and not organizer`,
+          [who.entryId, who.personId, at(now)],
+        )
+  return (seen.rowCount ?? 0) > 0
+}
+
+/** An answer as it is kept. `stamp` is when it was given, by the giver's clock; `now` when it came here. */
+export interface KeptAnswer {
+  readonly answer: Answer
+  readonly message: string
+  readonly answeredBy: string | null
+  readonly stamp: number
+  readonly now: number
+}
+
+/** Keeps an answer to all dates, those included that had an answer of their own. */
+export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnswer): Promise<void> => {
+  await together([
+    sql.query(
+      `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4),
+              answered_by = $5, answer_stamp = $6 where id = $1`,
+      [participantId, given.answer, given.message, at(given.now), given.answeredBy, at(given.stamp)],
+    ),
+    sql.query(
+      `update attendance set answer = $2, message = null, answered_at = null, answered_by = null, answer_stamp = null
+        where participant_id = $1`,
+      [participantId, given.answer],
+    ),
+  ])
+}
+
+/** Keeps an answer to one date of a series. False when there is no such date. */
+export const setAnswerOn = async (
+  sql: Sql,
+  participantId: string,
+  entryId: string,
+  recurrence: string,
+  given: KeptAnswer,
+): Promise<boolean> => {
+  await noteSeen(sql, { participantId }, given.now)
+  const set = await sql.query(
+    `update attendance a set answer = $4, message = $5, answered_at = $6, answered_by = $7, answer_stamp = $8
+       from occurrence o
+      where a.occurrence_id = o.id and a.participant_id = $1 and o.entry_id = $2 and o.recurrence = $3
+        and o.gone_at is null`,
+    [
+      participantId,
+      entryId,
+      recurrence,
+      given.answer,
+      given.message,
+      at(given.now),
+      given.answeredBy,
+      at(given.stamp),
+    ],
+  )
+  return (set.rowCount ?? 0) > 0
+}
+
+/** When the answer that stands was given, in milliseconds: to one date of a series, or to all. Null when there is none. */
+export const answeredAt = async (
+  sql: Sql,
+  participantId: string,
+  entryId: string,
+  recurrence: string | null,
+): Promise<number | null> =>
+  (
+    await sql.query<{ at: number | null }>(
+      `select greatest(${msSql('p.answer_stamp')},
+                (select max(${msSql('a.answer_stamp')}) from attendance a join occurrence o on o.id = a.occurrence_id
+                  where a.participant_id = p.id and o.entry_id = $2 and o.recurrence = $3)) as at
+         from participant p where p.id = $1`,
+      [participantId, entryId, recurrence],
+    )
+  ).rows[0]?.at ?? null

@@ -1,0 +1,205 @@
+import type { Participant } from '@marmot/contract/meetings'
+import { seriesInWords } from '@marmot/core/invitations'
+import type { Answer } from '@marmot/core/sharing'
+import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
+import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
+
+interface MeetingRow {
+  entryId: string
+  uid: string
+  title: string
+  note: string
+  place: string
+  zone: string
+  organizer: string
+  organizerId: string
+  organizerAddress: string
+  organizerZone: string
+  cancelled: boolean
+  repeats: boolean
+  rule: string | null
+  version: number
+  sequence: number
+  starts: string
+  minutes: number
+  start: number | null
+  end: number | null
+  /** The date that this is. */
+  recurrence: string | null
+}
+
+interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod'> {
+  entryId: string
+  answeredAt: Date | null
+  seenAt: Date | null
+}
+
+/** A meeting as the server knows it: what its messages and pages are made of. */
+export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
+  readonly start: number
+  readonly end: number
+  readonly participants: readonly ParticipantRow[]
+  readonly places: readonly { id: string; name: string; siteId: string }[]
+  /** Dates of a series that differ from its rule. Walls as `YYYY-MM-DDTHH:mm`. */
+  readonly changes: readonly { recurrence: string; starts: string | null; place: string | null }[]
+  /** Dates of a series that were called off. */
+  readonly cancelledDates: readonly string[]
+  /** The end of the last date that is written out, in milliseconds. */
+  readonly lastEnd: number
+}
+
+/** Everybody who takes part, with the answers that stand for one date of each meeting: of a series, to that date. */
+const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly (string | null)[]) =>
+  sql.query<ParticipantRow>(
+    `select p.entry_id as "entryId", p.id, p.person_id as "personId",
+            coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
+            coalesce(w.address, p.guest_address) as address, w.zone, p.required, p.organizer,
+            coalesce(a.answer, p.answer) as answer,
+            case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
+            (select b.name from person b
+              where b.id = case when a.answered_at is null then p.answered_by else a.answered_by end) as "answeredBy",
+            coalesce(a.answered_at, p.answered_at) as "answeredAt", p.seen_at as "seenAt"
+       from unnest($1::uuid[], $2::timestamp[]) d(entry_id, recurrence)
+       join participant p on p.entry_id = d.entry_id
+       left join person w on w.id = p.person_id
+       left join occurrence o on o.entry_id = d.entry_id and o.recurrence = d.recurrence and o.gone_at is null
+       left join attendance a on a.occurrence_id = o.id and a.participant_id = p.id
+      order by p.organizer desc, p.required desc, name`,
+    [entryIds, dates],
+  )
+
+/** The dates of series that differ from their rule, or were called off. */
+const readChanges = async (sql: Sql, entryIds: readonly string[]) =>
+  (
+    await sql.query<WholeMeeting['changes'][number] & { entryId: string; cancelled: boolean }>(
+      `select entry_id as "entryId", ${wallSql('recurrence')} as recurrence, ${wallSql('starts')} as starts, place,
+              cancelled
+         from override where entry_id = any($1) order by recurrence`,
+      [entryIds],
+    )
+  ).rows
+
+/** When the last date of each series that is written out ends, in milliseconds. */
+const readEnds = async (sql: Sql, entryIds: readonly string[]) =>
+  (
+    await sql.query<{ entryId: string; end: number }>(
+      `select entry_id as "entryId", max(${endMs('span')}) as end from occurrence
+        where entry_id = any($1) and gone_at is null group by entry_id`,
+      [entryIds],
+    )
+  ).rows
+
+const NONE = Promise.resolve([])
+
+/**
+ * Meetings by their ids, whole, each at its next date (a past one at its last), or at the date that is named. Unknown ids
+ * are left out.
+ */
+export const readMeetings = async (
+  sql: Sql,
+  entryIds: readonly string[],
+  now: number,
+  recurrence: string | null = null,
+): Promise<WholeMeeting[]> => {
+  const meetings = await sql.query<MeetingRow>(
+    `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
+            coalesce(v.place, e.place) as place, e.zone, o.name as organizer, o.id as "organizerId",
+            o.address as "organizerAddress", o.zone as "organizerZone",
+            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule, e.version, e.sequence,
+            ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
+            ${wallSql('d.recurrence')} as recurrence
+       from entry e join person o on o.id = e.owner_id
+       left join lateral (
+         select c.span, c.recurrence from occurrence c where c.entry_id = e.id and c.gone_at is null
+          order by (c.recurrence = $3::timestamp) desc nulls last, (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
+                   lower(c.span) desc limit 1) d on true
+       left join override v on v.entry_id = e.id and v.recurrence = d.recurrence
+      where e.id = any($1) and e.deleted_at is null`,
+    [entryIds, at(now), recurrence],
+  )
+  const series = meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)
+  const [participants, places, changes, ends] = await together([
+    readParticipants(
+      sql,
+      meetings.rows.map((row) => row.entryId),
+      meetings.rows.map((row) => row.recurrence),
+    ),
+    sql.query<{ entryId: string; id: string; name: string; siteId: string }>(
+      `select distinct o.entry_id as "entryId", s.id, s.name, s.site_id as "siteId" from occurrence o
+         join reservation r on r.occurrence_id = o.id join resource s on s.id = r.resource_id
+        where o.entry_id = any($1) and r.state <> 'released' order by s.name`,
+      [entryIds],
+    ),
+    series.length ? readChanges(sql, series) : NONE,
+    series.length ? readEnds(sql, series) : NONE,
+  ])
+  return meetings.rows.map((row) => {
+    const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
+    return {
+      ...row,
+      start,
+      end: row.end ?? start + row.minutes * MINUTE,
+      participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
+      places: places.rows.filter((place) => place.entryId === row.entryId),
+      changes: changes.filter((change) => change.entryId === row.entryId && !change.cancelled),
+      cancelledDates: changes.flatMap((change) =>
+        change.entryId === row.entryId && change.cancelled ? change.recurrence : [],
+      ),
+      lastEnd:
+        ends.find((each) => each.entryId === row.entryId)?.end ?? row.end ?? start + row.minutes * MINUTE,
+    }
+  })
+}
+
+const wallOf = (text: string): number => wallFromText(text) ?? 0
+
+/** How a series repeats, and each date that differs from it, in the meeting's own zone. */
+export const repeatsInWords = (meeting: WholeMeeting): string[] =>
+  seriesInWords({
+    rule: meeting.rule,
+    starts: wallOf(meeting.starts),
+    changes: meeting.changes.map(({ recurrence, starts, place }) => ({
+      recurrence: wallOf(recurrence),
+      starts: starts === null ? null : wallOf(starts),
+      place,
+    })),
+    cancelled: meeting.cancelledDates.map(wallOf),
+  })
+
+/** The coming dates of a series with a participant's answer to each; a few months of a weekly one. */
+export const comingDates = async (sql: Sql, entryId: string, participantId: string, now: number) =>
+  (
+    await sql.query<{ recurrence: string; start: number; end: number; place: string; answer: Answer }>(
+      `select ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start, ${endMs('o.span')} as end,
+              coalesce(v.place, e.place) as place, a.answer
+         from occurrence o join entry e on e.id = o.entry_id
+         join attendance a on a.occurrence_id = o.id and a.participant_id = $2
+         left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+        where o.entry_id = $1 and upper(o.span) > $3 order by lower(o.span) limit 30`,
+      [entryId, participantId, at(now)],
+    )
+  ).rows
+
+/** Ids of meetings that wait for a person's answer, soonest first. */
+export const idsToAnswer = async (sql: Sql, personId: string, now: number): Promise<string[]> =>
+  (
+    await sql.query<{ entry_id: string }>(
+      `select o.entry_id, min(lower(a.span)) as first from attendance a join occurrence o on o.id = a.occurrence_id
+         join participant p on p.id = a.participant_id
+        where a.person_id = $1 and a.answer = 'needs-action' and p.answer = 'needs-action' and upper(a.span) > $2
+        group by o.entry_id order by first limit 50`,
+      [personId, at(now)],
+    )
+  ).rows.map((row) => row.entry_id)
+
+/** Ids of meetings that a person organizes for others from now on, those with the soonest date first. */
+export const idsOrganized = async (sql: Sql, personId: string, now: number): Promise<string[]> =>
+  (
+    await sql.query<{ id: string }>(
+      `select e.id, min(lower(o.span)) as first from entry e join occurrence o on o.entry_id = e.id and o.gone_at is null
+        where e.owner_id = $1 and upper(o.span) > $2
+          and exists (select 1 from participant p where p.entry_id = e.id and not p.organizer)
+        group by e.id order by first limit 50`,
+      [personId, at(now)],
+    )
+  ).rows.map((row) => row.id)

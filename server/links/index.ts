@@ -1,0 +1,1 @@
+export { findLink, type Link, linksSince, makeLinks, tidyLinks } from './store.ts'
