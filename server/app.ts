@@ -6,9 +6,9 @@ import Koa from 'koa'
 import { type Logger, pino } from 'pino'
 import { layerRoutes } from './availability/layers.ts'
 import { availabilityRoutes } from './availability/routes.ts'
-import { attachmentRoutes } from './entries/attachments.ts'
+import { attachmentRoutes } from './entries/attachment-routes.ts'
 import { categoryRoutes } from './entries/category-routes.ts'
-import { moveHorizon, tidyChanges, tidyDates } from './entries/index.ts'
+import { moveHorizon, tidyAttachments, tidyChanges, tidyDates } from './entries/index.ts'
 import { entriesRoutes } from './entries/routes.ts'
 import { importRoutes } from './feeds/imports.ts'
 import { feedTasks, planFeeds, tidyImports } from './feeds/index.ts'
@@ -25,7 +25,7 @@ import { openingsRoutes } from './openings/routes.ts'
 import { applyZoneChanges, askerFinder, lastingSessions, tidyPeople } from './people/index.ts'
 import { peopleRoutes } from './people/routes.ts'
 import { startClock } from './platform/clock.ts'
-import { openPool } from './platform/database.ts'
+import { answers, openPool } from './platform/database.ts'
 import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.ts'
 import { startJobs } from './platform/jobs.ts'
 import { openLive, tellTime } from './platform/live.ts'
@@ -123,7 +123,7 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
   remindersRoutes(routes)
   const description = describe()
   routes.mount(openApi, async () => description)
-  routes.mount(health, async () => ({ ok: (await pool.query('select 1')).rowCount === 1 }))
+  routes.mount(health, async () => ({ ok: await answers(pool) }))
   routes.mount(events, async ({ context, asker }) => {
     live.stream(context, { personId: asker.id, session: asker.session })
     return {}
@@ -188,6 +188,7 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
       horizon: () => moveHorizon(pool, clock()),
       changes: () => tidyChanges(pool, clock()),
       dates: () => tidyDates(pool),
+      attachments: () => tidyAttachments(pool, clock()),
       links: () => tidyLinks(pool, clock()),
     }),
   }

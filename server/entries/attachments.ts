@@ -1,144 +1,83 @@
-import { extname } from 'node:path'
-import {
-  type Attachment,
-  addAttachment,
-  deleteAttachment,
-  MOST_FILES_BYTES,
-  readAttachment,
-  restoreAttachment,
-} from '@marmot/contract/entries'
-import { detailFor, mayChange } from '@marmot/core/sharing'
-import { fileTypeFromBuffer } from 'file-type'
-import { at, type Sql, transaction } from '../platform/database.ts'
-import { tellTime } from '../platform/live.ts'
-import { notFound, ProblemError } from '../platform/problems.ts'
-import type { Routes } from '../platform/router.ts'
-import { lookingAt, mayNotChange } from './looking.ts'
-import { readKept } from './store.ts'
+import type { Attachment } from '@marmot/contract/entries'
+import { at, type Sql } from '../platform/database.ts'
 
-/** What may be attached, by what the bytes say, with the endings that go with it. */
-const KINDS: Record<string, readonly string[]> = {
-  'application/pdf': ['.pdf'],
-  'image/png': ['.png'],
-  'image/jpeg': ['.jpg', '.jpeg'],
-  'image/gif': ['.gif'],
-  'image/webp': ['.webp'],
-  'image/tiff': ['.tif', '.tiff'],
-  'application/zip': ['.zip'],
-  'application/gzip': ['.gz', '.tgz'],
-  'audio/mpeg': ['.mp3'],
-  'video/mp4': ['.mp4'],
-  'application/vnd.openxmlformats-officedocument.wordprocessingml.document': ['.docx'],
-  'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': ['.xlsx'],
-  'application/vnd.openxmlformats-officedocument.presentationml.presentation': ['.pptx'],
-  'application/vnd.oasis.opendocument.text': ['.odt'],
-  'application/vnd.oasis.opendocument.spreadsheet': ['.ods'],
-  'application/vnd.oasis.opendocument.presentation': ['.odp'],
-}
-const PLAIN = ['.txt', '.csv', '.md', '.ics', '.vcf', '.json', '.gpx', '.log']
-
-const isText = (bytes: Buffer): boolean => {
-  if (bytes.includes(0)) return false
-  try {
-    new TextDecoder('utf-8', { fatal: true }).decode(bytes)
-    return true
-  } catch {
-    return false
-  }
-}
-
-/** The type of a file by its bytes; throws when it is not what its name says, or nothing we keep. */
-const typeOf = async (name: string, bytes: Buffer): Promise<string> => {
-  const ending = extname(name).toLowerCase()
-  const refuse = (message: string) =>
-    new ProblemError(422, 'bad-file', message, { fields: [{ path: 'name', message }] })
-  if (bytes.length === 0) throw refuse(`${name} is empty. Nothing was attached.`)
-  const found = await fileTypeFromBuffer(bytes)
-  if (!found) {
-    if (PLAIN.includes(ending) && isText(bytes)) return 'text/plain; charset=utf-8'
-    throw refuse(`${name} is of a kind that cannot be attached, or not what its name says.`)
-  }
-  const endings = KINDS[found.mime]
-  if (!endings) throw refuse(`${name} is of a kind that cannot be attached (${found.mime}).`)
-  if (!endings.includes(ending))
-    throw refuse(`${name} is not what its name says: its content is ${found.ext.toUpperCase()}.`)
-  return found.mime
-}
-
-export const attachmentRoutes = ({ mount, deps }: Routes): void => {
-  const { pool, clock } = deps
-
-  /** The entry's owner, if the asker may change it (or only see it). */
-  const ownerIfMay = async (sql: Sql, entryId: string, askerId: string, change: boolean): Promise<string> => {
-    const kept = await readKept(sql, entryId, clock(), change)
-    if (!kept || kept.deleted) throw notFound('entry')
-    const looking = await lookingAt(sql, askerId, kept.ownerId, kept.id, clock())
-    if (detailFor(kept, looking) !== 'everything') throw notFound('entry')
-    if (change && !mayChange(kept, looking)) throw mayNotChange(kept.owner)
-    return kept.ownerId
-  }
-
-  mount(addAttachment, async ({ params, query, raw, asker }) => {
-    const type = await typeOf(query.name, raw)
-    return transaction(pool, async (sql) => {
-      const ownerId = await ownerIfMay(sql, params.entryId, asker.id, true)
-      const sum = await sql.query<{ bytes: number }>(
-        'select coalesce(sum(size), 0)::bigint as bytes from attachment where entry_id = $1 and removed_at is null',
-        [params.entryId],
-      )
-      if ((sum.rows[0]?.bytes ?? 0) + raw.length > MOST_FILES_BYTES)
-        throw new ProblemError(
-          413,
-          'too-many-files',
-          `With ${query.name} the files of this entry would be larger than 25 MB together. It was not attached.`,
-        )
-      const rows = await sql.query<Attachment>(
-        `insert into attachment (entry_id, name, type, content, added_by, at) values ($1, $2, $3, $4, $5, $6)
-         returning id, name, type, size`,
-        [params.entryId, query.name, type, raw, asker.id, at(clock())],
-      )
-      await tellTime(sql, [ownerId])
-      const [made] = rows.rows
-      if (!made) throw notFound('file')
-      return made
-    })
-  })
-
-  mount(readAttachment, async ({ params, asker, context }) => {
-    const rows = await pool.query<{ entry_id: string; name: string; type: string; content: Buffer }>(
-      'select entry_id, name, type, content from attachment where id = $1 and removed_at is null',
-      [params.attachmentId],
+export const readAttachments = async (sql: Sql, entryId: string): Promise<Attachment[]> =>
+  (
+    await sql.query<Attachment>(
+      'select id, name, type, size from attachment where entry_id = $1 and removed_at is null order by at, name',
+      [entryId],
     )
-    const [file] = rows.rows
-    if (!file) throw notFound('file')
-    await ownerIfMay(pool, file.entry_id, asker.id, false)
-    // Never shown as a page of ours, whatever it is.
-    context.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`)
-    context.type = file.type
-    context.body = file.content
-    return {}
-  })
+  ).rows
 
-  const setRemoved = async (attachmentId: string, askerId: string, removed: boolean): Promise<Attachment> =>
-    transaction(pool, async (sql) => {
-      const rows = await sql.query<Attachment & { entry_id: string }>(
-        'select entry_id, id, name, type, size from attachment where id = $1 for update',
-        [attachmentId],
-      )
-      const [file] = rows.rows
-      if (!file) throw notFound('file')
-      const ownerId = await ownerIfMay(sql, file.entry_id, askerId, true)
-      await sql.query('update attachment set removed_at = $2 where id = $1', [
-        attachmentId,
-        removed ? at(clock()) : null,
-      ])
-      await tellTime(sql, [ownerId])
-      return file
-    })
+/** Files of one entry belong to its continuation too. */
+export const copyAttachments = async (sql: Sql, fromId: string, toId: string): Promise<void> => {
+  await sql.query(
+    `insert into attachment (entry_id, name, type, content, added_by, at)
+     select $2, name, type, content, added_by, at from attachment where entry_id = $1 and removed_at is null`,
+    [fromId, toId],
+  )
+}
 
-  mount(deleteAttachment, async ({ params, asker }) => {
-    await setRemoved(params.attachmentId, asker.id, true)
-    return {}
-  })
-  mount(restoreAttachment, ({ params, asker }) => setRemoved(params.attachmentId, asker.id, false))
+/** How much the files of an entry are together, in bytes. */
+export const bytesOf = async (sql: Sql, entryId: string): Promise<number> =>
+  (
+    await sql.query<{ bytes: number }>(
+      'select coalesce(sum(size), 0)::bigint as bytes from attachment where entry_id = $1 and removed_at is null',
+      [entryId],
+    )
+  ).rows[0]?.bytes ?? 0
+
+export const insertAttachment = async (
+  sql: Sql,
+  entryId: string,
+  file: { readonly name: string; readonly type: string; readonly content: Buffer },
+  addedBy: string,
+  now: number,
+): Promise<Attachment> => {
+  const rows = await sql.query<Attachment>(
+    `insert into attachment (entry_id, name, type, content, added_by, at) values ($1, $2, $3, $4, $5, $6)
+     returning id, name, type, size`,
+    [entryId, file.name, file.type, file.content, addedBy, at(now)],
+  )
+  const [made] = rows.rows
+  if (!made) throw new Error('an attachment that was inserted is not there')
+  return made
+}
+
+/** A file with its bytes; null when there is none, or it was taken off. */
+export const contentOf = async (sql: Sql, attachmentId: string) =>
+  (
+    await sql.query<{ entryId: string; name: string; type: string; content: Buffer }>(
+      `select entry_id as "entryId", name, type, content from attachment where id = $1 and removed_at is null`,
+      [attachmentId],
+    )
+  ).rows[0] ?? null
+
+/** A file, also one that was taken off, locked until the transaction ends. */
+export const lockAttachment = async (
+  sql: Sql,
+  attachmentId: string,
+): Promise<(Attachment & { entryId: string }) | null> =>
+  (
+    await sql.query<Attachment & { entryId: string }>(
+      'select entry_id as "entryId", id, name, type, size from attachment where id = $1 for update',
+      [attachmentId],
+    )
+  ).rows[0] ?? null
+
+/** Takes a file off its entry at an instant, or puts it back with null. */
+export const setAttachmentRemoved = async (
+  sql: Sql,
+  attachmentId: string,
+  removedAt: number | null,
+): Promise<void> => {
+  await sql.query('update attachment set removed_at = $2 where id = $1', [
+    attachmentId,
+    removedAt === null ? null : at(removedAt),
+  ])
+}
+
+/** Forgets files a week after they were taken off. */
+export const tidyAttachments = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query("delete from attachment where removed_at < $1::timestamptz - interval '7 days'", [at(now)])
 }

@@ -325,5 +325,4 @@ export const tidyChanges = async (sql: Sql, now: number): Promise<void> => {
     "update change set entries = '[]' where at < $1::timestamptz - interval '60 days' and entries <> '[]'",
     [at(now)],
   )
-  await sql.query("delete from attachment where removed_at < $1::timestamptz - interval '7 days'", [at(now)])
 }

@@ -1,3 +1,4 @@
+export { tidyAttachments } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
 export { noteChange, stateOf, tidyChanges } from './changes.ts'
 export {

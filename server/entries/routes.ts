@@ -20,13 +20,13 @@ import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
+import { copyAttachments } from './attachments.ts'
 import { noteChange, readChanges, stateOf, undo } from './changes.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { setOwn } from './participants.ts'
 import {
-  copyAttachments,
   insertEntries,
   isOccurrence,
   type KeptEntry,

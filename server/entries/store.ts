@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Attachment, EntryOnWire, OccurrenceOnWire } from '@marmot/contract/entries'
+import type { EntryOnWire, OccurrenceOnWire } from '@marmot/contract/entries'
 import {
   type Answer,
   detailFor,
@@ -10,6 +10,7 @@ import {
 } from '@marmot/core/sharing'
 import { instantText } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
+import { readAttachments } from './attachments.ts'
 import {
   changedRow,
   columnsOf,
@@ -187,14 +188,6 @@ export const putOverride = async (sql: Sql, entryId: string, override: KeptOverr
   ])
 }
 
-export const readAttachments = async (sql: Sql, entryId: string): Promise<Attachment[]> =>
-  (
-    await sql.query<Attachment>(
-      'select id, name, type, size from attachment where entry_id = $1 and removed_at is null order by at, name',
-      [entryId],
-    )
-  ).rows
-
 /**
  * An entry whole, seen from one of its dates by somebody who may see everything of that date; null when they may not, or
  * when there is none. It is shown as it stands on the lane of `laneOf`: with their category, reminders and answer.
@@ -275,15 +268,6 @@ export const updateEntry = async (sql: Sql, entryId: string, given: Partial<Entr
     `update entry e set (${ENTRY_COLUMNS.join()}) =
         (select ${columnsOf('r', ENTRY_COLUMNS)} from jsonb_populate_record(e, $2::jsonb) r) where e.id = $1`,
     [entryId, JSON.stringify(changedRow(given))],
-  )
-}
-
-/** Files of one entry belong to its continuation too. */
-export const copyAttachments = async (sql: Sql, fromId: string, toId: string): Promise<void> => {
-  await sql.query(
-    `insert into attachment (entry_id, name, type, content, added_by, at)
-     select $2, name, type, content, added_by, at from attachment where entry_id = $1 and removed_at is null`,
-    [fromId, toId],
   )
 }
 

@@ -34,6 +34,7 @@ import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import type { ThreadWork } from '../platform/threads.ts'
 import { entriesOf, type KnownEntry } from './calendar.ts'
+import { fileOf, forgetFile, keepFile } from './store.ts'
 
 const MOST_REFUSED_SHOWN = 200
 const MOST_ENTRIES = 50_000
@@ -240,17 +241,14 @@ export const lookAtImport: ThreadWork<LookInput, ImportPreview> = async (
 ) => {
   const text = decodeCalendar(bytes, charset).replaceAll('\0', '')
   const plan = await planOf(pool, personId, text)
-  const kept = await pool.query<{ id: string }>(
-    'insert into import (person_id, text, at) values ($1, $2, $3) returning id',
-    [personId, text, at(now)],
-  )
+  const importId = await keepFile(pool, personId, text, now)
   const sample = (entry: CalendarEntry, change: 'made' | 'changed' | 'removed') => ({
     title: entry.title,
     start: at(instantOf(zoneTable(entry.zone), entry.starts)),
     change,
   })
   return {
-    importId: kept.rows[0]?.id ?? '',
+    importId,
     made: plan.made.length,
     changed: plan.changed.length,
     removed: plan.removed.length,
@@ -285,19 +283,15 @@ export const carryOutImport: ThreadWork<TakeInput, { of: number; changeId: strin
       [personId],
     )
     if (!free.rows[0]?.free) throw importing()
-    const kept = await sql.query<{ text: string }>(
-      'select text from import where id = $1 and person_id = $2',
-      [importId, personId],
-    )
-    const text = kept.rows[0]?.text
-    if (text === undefined) throw notFound('file that was looked at')
+    const text = await fileOf(sql, importId, personId)
+    if (text === null) throw notFound('file that was looked at')
     // A large file takes longer than a request may; the locks it holds are on what it makes itself.
     await sql.query("set local statement_timeout = '5min'")
     const plan = await planOf(sql, personId, text)
     const of = countOf(plan)
     tell({ done: 0, of } satisfies ImportProgress)
     const changeId = of ? await carryOut(sql, personId, plan, now, tell) : null
-    await sql.query('delete from import where id = $1', [importId])
+    await forgetFile(sql, importId)
     return { of, changeId }
   })
 

@@ -1,6 +1,5 @@
 import { PassThrough } from 'node:stream'
 import { type ImportProgress, previewImport, takeImport } from '@marmot/contract/feeds'
-import { at, type Sql } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import type { Routes } from '../platform/router.ts'
 import { ThreadEnded } from '../platform/threads.ts'
@@ -11,6 +10,7 @@ import {
   type lookAtImport,
   type TakeInput,
 } from './importing.ts'
+import { isFileOf } from './store.ts'
 
 /** Reading a file of the largest size takes seconds; one that takes longer is not a calendar. */
 const MOST_LOOK_MS = 60_000
@@ -45,11 +45,7 @@ export const importRoutes = ({ mount, deps }: Routes): void => {
   })
 
   mount(takeImport, async ({ params, asker, context }) => {
-    const kept = await pool.query('select 1 from import where id = $1 and person_id = $2', [
-      params.importId,
-      asker.id,
-    ])
-    if (!kept.rowCount) throw notFound('file that was looked at')
+    if (!(await isFileOf(pool, params.importId, asker.id))) throw notFound('file that was looked at')
     if (atWork.has(asker.id)) throw importing()
     atWork.add(asker.id)
     const stream = new PassThrough()
@@ -82,9 +78,4 @@ export const importRoutes = ({ mount, deps }: Routes): void => {
       })
     return {}
   })
-}
-
-/** Throws away files that were looked at and not imported. */
-export const tidyImports = async (sql: Sql, now: number): Promise<void> => {
-  await sql.query("delete from import where at < $1::timestamptz - interval '1 day'", [at(now)])
 }

@@ -1,2 +1,2 @@
-export { tidyImports } from './imports.ts'
 export { feedTasks, planFeeds } from './reading.ts'
+export { tidyImports } from './store.ts'

@@ -2,26 +2,18 @@ import { createHash, createHmac } from 'node:crypto'
 import { exportCalendar, publishFeed, readPublished, revokeFeed } from '@marmot/contract/feeds'
 import type { Context } from 'koa'
 import { actingFor } from '../entries/index.ts'
-import { at, msSql, type Sql, transaction } from '../platform/database.ts'
+import { transaction } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { ThreadEnded } from '../platform/threads.ts'
 import type { ExportInput, Published, PublishedInput, PublishedText } from './publishing.ts'
+import { findPublished, notePublished, publish, revoke } from './store.ts'
 
 /** A UUID has 36 characters. */
 const LEAST_KEY = 32
 
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
-
-const findPublished = async (sql: Sql, token: string): Promise<Published | null> =>
-  (
-    await sql.query<Published>(
-      `select id, person_id as "personId", kind, sees, months, revoked_at is not null as revoked,
-              body_hash as "bodyHash", ${msSql('changed_at')} as "changedAt" from published_feed where token_hash = $1`,
-      [hashOf(token)],
-    )
-  ).rows[0] ?? null
 
 /** Answers with what is published, or that nothing changed (RFC 9110 sections 8.8 and 13.1). */
 const answer = async (
@@ -32,12 +24,7 @@ const answer = async (
 ): Promise<void> => {
   const made = await threads.run<PublishedInput, PublishedText>('publish', { feed, now }).catch(tooMuch)
   const { hash, changedAt } = made
-  await pool.query('update published_feed set read_at = $2, body_hash = $3, changed_at = $4 where id = $1', [
-    feed.id,
-    at(now),
-    hash,
-    at(changedAt),
-  ])
+  await notePublished(pool, feed.id, made, now)
   context.set('cache-control', 'private, max-age=0, must-revalidate')
   context.etag = hash
   context.lastModified = new Date(changedAt)
@@ -79,28 +66,19 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const { id } = await transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
         const sees = body.kind === 'freebusy' ? 'busy' : body.sees
-        const rows = await sql.query<{ id: string }>(
-          `insert into published_feed (person_id, token_hash, kind, sees, months, made_at)
-           values ($1, $2, $3, $4, $5, $6) returning id`,
-          [asker.id, hashOf(token), body.kind, sees, body.months, at(clock())],
-        )
-        return { id: rows.rows[0]?.id ?? '' }
+        return { id: await publish(sql, asker.id, hashOf(token), { ...body, sees }, clock()) }
       }),
     )
     return { id, address: `${url()}/api/published/${token}` }
   })
 
   mount(revokeFeed, async ({ params, asker }) => {
-    const gone = await pool.query(
-      'update published_feed set revoked_at = coalesce(revoked_at, $3) where id = $1 and person_id = $2',
-      [params.feedId, asker.id, at(clock())],
-    )
-    if (!gone.rowCount) throw notFound('address of yours')
+    if (!(await revoke(pool, params.feedId, asker.id, clock()))) throw notFound('address of yours')
     return {}
   })
 
   mount(readPublished, async ({ params, context }) => {
-    const feed = await findPublished(pool, params.token.replace(/\.ics$/, ''))
+    const feed = await findPublished(pool, hashOf(params.token.replace(/\.ics$/, '')))
     if (!feed) throw notFound('calendar')
     if (feed.revoked)
       throw new ProblemError(410, 'revoked', 'Its owner no longer publishes anything at this address.')

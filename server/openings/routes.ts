@@ -8,7 +8,6 @@ import {
   readBalance,
   readHold,
   releaseHold,
-  type Template,
 } from '@marmot/contract/openings'
 import { timeOrProblem } from '../entries/index.ts'
 import { at, transaction } from '../platform/database.ts'
@@ -18,8 +17,8 @@ import type { Routes } from '../platform/router.ts'
 import { dropHold, findHold, keepHold } from './holds.ts'
 import { BALANCE_WEEKS, readBalanceOf } from './search.ts'
 import type { SearchInput } from './searching.ts'
+import { keepTemplate, removeTemplate, templatesOf } from './templates.ts'
 
-const MOST_TEMPLATES = 100
 /** A hold lasts so many days at most: who needs it longer makes the meeting. */
 const LONGEST_HOLD_MS = 14 * 86_400_000
 /** A search of the largest size takes a few seconds. */
@@ -61,32 +60,18 @@ export const openingsRoutes = ({ mount, deps }: Routes): void => {
   }))
 
   mount(listTemplates, async ({ asker }) => {
-    const rows = await pool.query<Omit<Template, 'usedAt'> & { usedAt: Date }>(
-      `select id, name, brief, used_at as "usedAt" from brief_template where person_id = $1
-        order by used_at desc limit $2`,
-      [asker.id, MOST_TEMPLATES],
-    )
-    return { templates: rows.rows.map((row) => ({ ...row, usedAt: row.usedAt.toISOString() })) }
+    return { templates: await templatesOf(pool, asker.id) }
   })
 
   mount(putTemplate, async ({ params, body, asker }) => {
     const usedAt = at(clock())
-    const kept = await pool.query(
-      `insert into brief_template (id, person_id, name, brief, used_at) values ($1, $2, $3, $4, $5)
-       on conflict (id) do update set name = excluded.name, brief = excluded.brief, used_at = excluded.used_at
-         where brief_template.person_id = $2`,
-      [params.templateId, asker.id, body.name, JSON.stringify(body.brief), usedAt],
-    )
-    if (!kept.rowCount) throw notFound('template of yours')
-    return { id: params.templateId, name: body.name, brief: body.brief, usedAt }
+    const template = { id: params.templateId, name: body.name, brief: body.brief, usedAt }
+    if (!(await keepTemplate(pool, asker.id, template))) throw notFound('template of yours')
+    return template
   })
 
   mount(deleteTemplate, async ({ params, asker }) => {
-    const gone = await pool.query('delete from brief_template where id = $1 and person_id = $2', [
-      params.templateId,
-      asker.id,
-    ])
-    if (!gone.rowCount) throw notFound('template of yours')
+    if (!(await removeTemplate(pool, params.templateId, asker.id))) throw notFound('template of yours')
     return {}
   })
 

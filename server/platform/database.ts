@@ -85,6 +85,9 @@ export const openPool = (
   return pool
 }
 
+/** Whether the database answers; throws when it does not. */
+export const answers = async (sql: Sql): Promise<boolean> => (await sql.query('select 1')).rowCount === 1
+
 const BEGIN = 'begin'
 const BEGIN_ONE_PLAN = 'begin; set local plan_cache_mode = force_generic_plan'
 
