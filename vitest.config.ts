@@ -15,6 +15,7 @@ export default defineConfig({
             'web/**/*.test.{ts,tsx}',
             'standins/**/*.test.ts',
             'demo/**/*.test.ts',
+            'scripts/**/*.test.mjs',
           ],
           setupFiles: ['./core/testing/properties.ts'],
           testTimeout: PATIENCE_MS,

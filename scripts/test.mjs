@@ -75,6 +75,7 @@ if (!only) {
   check('types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json'])
   check('format and lint', bin('biome'), ['check', '--error-on-warnings', '.'])
   check('import rules', process.execPath, ['scripts/imports.mjs'])
+  check('owners of tables, circles of domains', process.execPath, ['scripts/owners.mjs'])
   check('unused code', bin('knip'), [])
 }
 if (wants('core')) {

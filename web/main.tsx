@@ -1,7 +1,7 @@
 import './theme.css'
 import { createRoot } from 'react-dom/client'
 import { z } from 'zod'
-import { applyDaylight } from './app/daylight.ts'
+import { applyDaylight } from './platform/daylight.ts'
 
 // Zod would try `new Function`, which the page's own policy refuses.
 z.config({ jitless: true })

@@ -1,1 +1,1 @@
-export { onWire, readTime, readTimeAt } from './store.ts'
+export { onWire, readTimeAt } from './store.ts'

@@ -11,7 +11,7 @@ export {
   writeFirstDates,
   writeOccurrences,
 } from './dates.ts'
-export { overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
+export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
 export { actingFor, maySee, standingIn } from './looking.ts'
 export {
   answeredAt,

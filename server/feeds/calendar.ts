@@ -1,36 +1,20 @@
-import type { CalendarEntry, CalendarOverride, Contact } from '@marmot/core/feeds'
+import type { CalendarEntry, Contact } from '@marmot/core/feeds'
 import { readWalls } from '@marmot/core/recurrence'
-import type { SpanState } from '@marmot/core/sharing'
 import { wallFromText } from '@marmot/core/time'
-import { at, msSql, type Sql, wallSql } from '../platform/database.ts'
+import { type EntryState, type KeptOverride, readEntrySql, readOverrideSql } from '../entries/index.ts'
+import { at, type Sql } from '../platform/database.ts'
 
-interface Row {
+interface Row extends Omit<EntryState, 'contacts'> {
   id: string
   version: number
   own: boolean
   uid: string
-  zone: string
-  starts: string
-  minutes: number
-  allDay: boolean
-  rule: string | null
-  added: string[]
-  excepted: string[]
-  title: string
-  place: string
-  note: string
-  shows: SpanState
-  private: boolean
   category: string | null
   reminders: number[] | null
   contacts: Contact[]
   sequence: number
-  stamp: number | null
   participants: Contact[]
-  overrides: (Omit<CalendarOverride, 'recurrence' | 'starts'> & {
-    recurrence: string
-    starts: string | null
-  })[]
+  overrides: KeptOverride[]
 }
 
 /** An entry as it goes out, with its id and version here. */
@@ -41,8 +25,6 @@ export interface KnownEntry {
   readonly own: boolean
   readonly entry: CalendarEntry
 }
-
-const wallsSql = (column: string) => `array(select ${wallSql('w')} from unnest(${column}) w order by w)`
 
 /**
  * A person's entries, whole, their own and those they were invited to and have not declined: all, those with dates in
@@ -58,10 +40,8 @@ export const entriesOf = async (
   } = {},
 ): Promise<KnownEntry[]> => {
   const rows = await sql.query<Row>(
-    `select e.id, e.version, p.organizer as own, coalesce(e.source_uid, e.uid) as uid, e.zone, ${wallSql('e.starts')} as starts, e.minutes,
-            e.all_day as "allDay", e.rule, ${wallsSql('e.added')} as added, ${wallsSql('e.excepted')} as excepted,
-            e.title, e.place, e.note, e.shows, e.private, c.name as category, p.reminders, e.contacts,
-            greatest(e.sequence, e.source_sequence) as sequence, ${msSql('e.source_stamp')} as stamp,
+    `select e.id, e.version, p.organizer as own, coalesce(e.source_uid, e.uid) as uid, ${readEntrySql('e')},
+            c.name as category, p.reminders, greatest(e.sequence, e.source_sequence) as sequence,
             coalesce((select jsonb_agg(jsonb_build_object('name', coalesce(w.name, x.guest_name),
                         'address', coalesce(w.address, x.guest_address), 'organizer', x.organizer,
                         'required', x.required, 'answer', x.answer) order by x.organizer desc, w.name, x.guest_name)
@@ -69,10 +49,8 @@ export const entriesOf = async (
                        where x.entry_id = e.id
                          and exists (select 1 from participant y where y.entry_id = e.id and not y.organizer)), '[]')
               as participants,
-            coalesce((select jsonb_agg(jsonb_build_object('recurrence', ${wallSql('v.recurrence')},
-                        'cancelled', v.cancelled, 'starts', ${wallSql('v.starts')}, 'minutes', v.minutes,
-                        'title', v.title, 'place', v.place, 'note', v.note, 'shows', v.shows, 'private', v.private)
-                        order by v.recurrence) from override v where v.entry_id = e.id), '[]') as overrides
+            coalesce((select jsonb_agg(to_jsonb(x) order by x.recurrence)
+                        from (select ${readOverrideSql('v')} from override v where v.entry_id = e.id) x), '[]') as overrides
        from entry e join participant p on p.entry_id = e.id and p.person_id = $1
        left join category c on c.id = p.category_id
       where (p.organizer or p.answer not in ('declined', 'delegated')) and e.deleted_at is null
@@ -88,12 +66,13 @@ export const entriesOf = async (
       which.uids ?? null,
     ],
   )
-  return rows.rows.map(({ id, version, own, participants, ...row }) => ({
+  return rows.rows.map(({ id, version, own, participants, sourceStamp, ...row }) => ({
     id,
     version,
     own,
     entry: {
       ...row,
+      stamp: sourceStamp === null ? null : Date.parse(sourceStamp),
       starts: wallFromText(row.starts) ?? 0,
       added: readWalls(row.added),
       excepted: readWalls(row.excepted),

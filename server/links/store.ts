@@ -7,7 +7,7 @@ export type Purpose = 'answer' | 'vote' | 'visit' | 'venue' | 'panel'
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
 /** A link as it is kept: never its token. `subjectId` is what it is for: of an answer, the participant. */
-export interface Link {
+interface Link {
   readonly subjectId: string
   readonly expiresAt: number
   readonly revoked: boolean
@@ -57,19 +57,6 @@ export const findLink = async (sql: Sql, purpose: Purpose, token: string): Promi
   )
   const [row] = rows.rows
   return row ? { ...row, expiresAt: row.expiresAt.getTime() } : null
-}
-
-/** Revokes what links a subject has: from now on they are none of ours. */
-export const revokeLinks = async (
-  sql: Sql,
-  purpose: Purpose,
-  subjectId: string,
-  now: number,
-): Promise<void> => {
-  await sql.query(
-    'update link set revoked_at = $3 where purpose = $1 and subject_id = $2 and revoked_at is null',
-    [purpose, subjectId, at(now)],
-  )
 }
 
 /** Forgets links a year after they ran out; until then their holder can have a new one sent. */

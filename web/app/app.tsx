@@ -3,16 +3,16 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Toaster } from 'sonner'
 import { Now } from '../now/now.tsx'
 import { SignIn } from '../people/sign-in.tsx'
+import { ApiProblem, problemWords } from '../platform/api.ts'
+import { Boundary, screen } from '../platform/screen.tsx'
+import { useSession, WithMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
-import { ApiProblem, problemWords } from './api.ts'
-import { Boundary, screen } from './screen.tsx'
-import { useSession, WithMe } from './session.tsx'
 import { Shell } from './shell.tsx'
 
 const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arrange))
-const MyTime = screen(() => import('../entries/my-time.tsx').then((m) => m.MyTime))
-const Places = screen(() => import('../resources/places.tsx').then((m) => m.Places))
-const People = screen(() => import('../people/people.tsx').then((m) => m.People))
+const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
+const Places = screen(() => import('../places/places.tsx').then((m) => m.Places))
+const People = screen(() => import('../settings/people.tsx').then((m) => m.People))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
 const queries = new QueryClient({

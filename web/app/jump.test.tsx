@@ -2,9 +2,9 @@
 import { fireEvent, screen, waitFor } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { WithBrief } from '../openings/brief.tsx'
+import type { Key } from '../platform/keys.tsx'
 import { json, serve, show } from '../testing/screen.tsx'
 import { Jump } from './jump.tsx'
-import type { Key } from './keys.tsx'
 
 const key = (keys: string, does: string, run = vi.fn()): Key => ({ keys, does, on: keys, run })
 const person = (name: string, i: number) => ({

@@ -1,12 +1,11 @@
-import { type Person, searchPeople } from '@marmot/contract/people'
-import { useQuery } from '@tanstack/react-query'
+import type { Person } from '@marmot/contract/people'
 import { Command } from 'cmdk'
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { useBrief } from '../openings/brief.tsx'
-import { call } from './api.ts'
-import type { Key } from './keys.tsx'
+import { usePeopleSearch } from '../people/people.ts'
+import type { Key } from '../platform/keys.tsx'
 
 const Row = ({
   value,
@@ -44,13 +43,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   const { brief, change } = useBrief()
   const [text, setText] = useState('')
   const query = text.trim()
-  const found = useQuery({
-    queryKey: ['people-search', query],
-    queryFn: ({ signal }) => call(searchPeople, { query: { q: query }, signal }),
-    enabled: query.length > 1,
-    staleTime: 60_000,
-    placeholderData: (before) => before,
-  })
+  const found = usePeopleSearch(query, 2)
   const wanted = (words: string) => words.toLowerCase().includes(query.toLowerCase())
   // Until the answer is here, only those of the answer before whom the words still mean: Enter must not take another.
   const people = (query.length > 1 ? (found.data?.people ?? []) : []).filter(

@@ -10,11 +10,13 @@ import type { LaneTime } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { call } from '../app/api.ts'
-import { useMe } from '../app/session.tsx'
 import { useFeedSpans, useFeeds } from '../feeds/feeds.ts'
-import { usePeople, usePlaces, useTime } from '../openings/time.ts'
+import { usePeople } from '../people/people.ts'
+import { call } from '../platform/api.ts'
+import { useMe } from '../platform/session.tsx'
+import { usePlaces } from '../resources/resources.ts'
 import { flower } from '../ui/parts.tsx'
+import { useTime } from './time.ts'
 
 const SEES_WORDS = {
   nothing: 'unknown',
@@ -31,26 +33,28 @@ export interface KnownLayer extends Layer {
   readonly time: LaneTime
 }
 
+const layersKey = () => ['layers']
+
 /** My sets of layers; the first is the one in use. Changes are kept at once, so that they are there next time. */
 export const useLayerSets = () => {
   const queries = useQueryClient()
-  const answer = useQuery({ queryKey: ['layers'], queryFn: () => call(listLayerSets), staleTime: 60_000 })
+  const answer = useQuery({ queryKey: layersKey(), queryFn: () => call(listLayerSets), staleTime: 60_000 })
   const sets = answer.data?.sets ?? []
   const keep = async (set: LayerSet) => {
     const others = sets.filter((each) => each.id !== set.id)
-    queries.setQueryData(['layers'], { sets: [set, ...others] })
+    queries.setQueryData(layersKey(), { sets: [set, ...others] })
     try {
       await call(putLayerSet, {
         params: { setId: set.id },
         body: { name: set.name, layers: [...set.layers] },
       })
     } finally {
-      await queries.invalidateQueries({ queryKey: ['layers'] })
+      await queries.invalidateQueries({ queryKey: layersKey() })
     }
   }
   const forget = async (setId: string) => {
     await call(deleteLayerSet, { params: { setId } })
-    await queries.invalidateQueries({ queryKey: ['layers'] })
+    await queries.invalidateQueries({ queryKey: layersKey() })
   }
   const current = sets[0] ?? null
   const put = (layers: readonly Layer[]) =>

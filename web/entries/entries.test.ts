@@ -1,9 +1,9 @@
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import { dayFromCivil, instantOf, wallOf, weekdayOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
+import { lensFor, VIEWS, viewOf } from '../time/view.ts'
 import { matches } from './filter.tsx'
 import { readTyped, typedTime } from './typed.ts'
-import { lensFor, VIEWS, viewOf } from './view.ts'
 
 const day = (year: number, month: number, date: number) => dayFromCivil(year, month, date) ?? 0
 const NEAR = day(2026, 11, 23)

@@ -1,13 +1,23 @@
-import { listCategories, listEntries, type OccurrenceOnWire, readEntry } from '@marmot/contract/entries'
+import {
+  listCategories,
+  listChanges,
+  listEntries,
+  type OccurrenceOnWire,
+  readEntry,
+} from '@marmot/contract/entries'
 import type { BusySpan, LaneTime, WorkingHours } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { call } from '../app/api.ts'
+import { call } from '../platform/api.ts'
+import { always, whenMine } from '../platform/live.ts'
+
+const entriesKey = (...asked: readonly unknown[]) => ['entries', ...asked]
+const ON_MY_TIME = { heeds: { time: whenMine, sharing: always } }
 
 /** Entries in a range, with working hours: mine, or those of somebody whom I act for. */
 export const useEntries = (from: Instant, to: Instant, of?: string) =>
   useQuery({
-    queryKey: ['entries', of ?? 'me', from, to],
+    queryKey: entriesKey(of ?? 'me', from, to),
     queryFn: ({ signal }) =>
       call(listEntries, {
         query: {
@@ -20,24 +30,31 @@ export const useEntries = (from: Instant, to: Instant, of?: string) =>
     // Somebody else's days are never shown as mine, not even while mine are on their way.
     placeholderData: (before, query) =>
       query?.queryKey[1] === (of ?? 'me') ? keepPreviousData(before) : undefined,
+    meta: ON_MY_TIME,
   })
 
 export const useCategories = () =>
   useQuery({
-    queryKey: ['entries', 'categories'],
+    queryKey: entriesKey('categories'),
     queryFn: () => call(listCategories),
     staleTime: 300_000,
+    meta: ON_MY_TIME,
   })
 
 /** An entry whole, seen from one of its dates. */
 export const useEntry = (entryId: string | null, recurrence: string, of?: string) =>
   useQuery({
-    queryKey: ['entries', 'one', entryId, recurrence, of ?? ''],
+    queryKey: entriesKey('one', entryId, recurrence, of ?? ''),
     queryFn: () =>
       call(readEntry, { params: { entryId: entryId ?? '' }, query: { recurrence, ...(of ? { of } : {}) } }),
     enabled: entryId !== null,
     staleTime: 0,
+    meta: ON_MY_TIME,
   })
+
+/** What others did for me, and what I did for others. */
+export const useChanges = () =>
+  useQuery({ queryKey: entriesKey('changes'), queryFn: () => call(listChanges), meta: ON_MY_TIME })
 
 /** A span of mine that remembers which entry it is. */
 export interface OwnSpan extends BusySpan {

@@ -10,7 +10,7 @@ import {
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { useMe, useNow } from '../app/session.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Empty, flower } from '../ui/parts.tsx'
 
 const ANSWER: Record<string, string> = {

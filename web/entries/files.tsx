@@ -6,8 +6,8 @@ import {
 } from '@marmot/contract/entries'
 import { Paperclip, X } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { call, problemWords, upload } from '../app/api.ts'
-import { useUndo } from '../app/undo.tsx'
+import { call, problemWords, upload } from '../platform/api.ts'
+import { useUndo } from '../platform/undo.tsx'
 import { Trouble } from '../ui/parts.tsx'
 
 const sizeWords = (bytes: number): string =>

@@ -1,7 +1,7 @@
 import type { EntryOnWire } from '@marmot/contract/entries'
 import { textOfNote } from '@marmot/core/entries'
 import { spanInWords } from '@marmot/core/time'
-import { useMe, useNow } from '../app/session.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button } from '../ui/parts.tsx'
 
 /** A field of which mine and the newest differ. */

@@ -1,7 +1,7 @@
 import type { Scope } from '@marmot/core/entries'
 import { type Instant, minutesBetween, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { useState } from 'react'
-import { useMe, useNow } from '../app/session.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { type OwnSpan, useEntry } from './entries.ts'

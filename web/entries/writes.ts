@@ -20,12 +20,12 @@ import {
   wallText,
   zoneTable,
 } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import type { z } from 'zod'
-import { call } from '../app/api.ts'
-import { useMe } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
+import { call } from '../platform/api.ts'
+import { useMyTimeChanged } from '../platform/live.ts'
+import { useMe } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 
 export type NewBody = z.input<(typeof CreateEntry)['body']>
 export type ChangeBody = z.input<(typeof ChangeEntry)['body']>
@@ -40,11 +40,9 @@ export interface Dated {
 
 /** Makes, changes and deletes entries, each with a way back. */
 export const useEntryWrites = () => {
-  const { zone, clock } = useMe()
-  const queries = useQueryClient()
+  const { zone, clock, person } = useMe()
   const say = useUndo()
-  const refresh = () =>
-    Promise.all(['entries', 'time', 'now'].map((key) => queries.invalidateQueries({ queryKey: [key] })))
+  const refresh = useMyTimeChanged(person.id)
 
   const said = async (words: string, changeId: string) => {
     say({

@@ -9,11 +9,11 @@ import {
   revokeFeed,
 } from '@marmot/contract/feeds'
 import { dayOf, lengthInWords, shortDay, shortTime, toWall } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
-import { call, problemWords } from '../app/api.ts'
-import { useMe, useNow } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { useMyTimeChanged } from '../platform/live.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 import { Button, counted, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { useFeeds } from './feeds.ts'
 
@@ -30,10 +30,7 @@ const SEES_WORDS: Record<string, string> = {
   everything: 'everything but what is private',
 }
 
-const useRefresh = () => {
-  const queries = useQueryClient()
-  return () => queries.invalidateQueries({ queryKey: ['time'] })
-}
+const useRefresh = () => useMyTimeChanged(useMe().person.id)
 
 const Publish = ({ onDone }: { onDone: (address: string, kind: Kind) => void }) => {
   const [kind, setKind] = useState<Kind>('calendar')

@@ -1,11 +1,11 @@
 import { undoChange } from '@marmot/contract/entries'
 import { type ImportPreview, importProgress, previewImport } from '@marmot/contract/feeds'
 import { shortTime } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { call, problemWords, upload } from '../app/api.ts'
-import { useMe } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
+import { call, problemWords, upload } from '../platform/api.ts'
+import { useMyTimeChanged } from '../platform/live.ts'
+import { useMe } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 import { Button, counted, Trouble } from '../ui/parts.tsx'
 
 /** How many entries an import makes, changes and takes off. */
@@ -44,8 +44,8 @@ const follow = async (
 
 /** Brings entries in from an iCalendar file, and takes mine out as one. */
 export const InAndOut = () => {
-  const { zone } = useMe()
-  const queries = useQueryClient()
+  const { zone, person } = useMe()
+  const refresh = useMyTimeChanged(person.id)
   const say = useUndo()
   const input = useRef<HTMLInputElement>(null)
   const stop = useRef<AbortController | null>(null)
@@ -72,8 +72,6 @@ export const InAndOut = () => {
     setProgress({ done: 0, of: doneBy(plan) })
     try {
       const changeId = await follow(plan.importId, control.signal, (done, of) => setProgress({ done, of }))
-      const refresh = () =>
-        Promise.all(['entries', 'now'].map((key) => queries.invalidateQueries({ queryKey: [key] })))
       if (changeId)
         say({
           words: `Imported ${counted(plan.made, 'new entry', 'new entries')}, ${plan.changed} changed${plan.removed ? `, ${plan.removed} removed` : ''}`,

@@ -16,10 +16,10 @@ import {
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useParams } from 'react-router'
-import { call, problemCode, problemWords } from '../app/api.ts'
+import { AnswerForm } from '../answers/answer-form.tsx'
+import { SeriesWords } from '../answers/series-words.tsx'
+import { call, problemCode, problemWords } from '../platform/api.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
-import { AnswerForm } from './answer-form.tsx'
-import { SeriesWords } from './series-words.tsx'
 
 /** The guest's own zone, as the browser says it; the meeting's when it says none that is known. */
 const guestZone = (otherwise: string): string => {
@@ -71,11 +71,13 @@ const Renew = ({ token, words }: { token: string; words: string }) => {
   )
 }
 
+const invitationKey = (token: string) => ['invitation', token]
+
 /** The invitation behind a guest's link: no account, no calendar, just what it is and the answer. */
 export const GuestPage = () => {
   const { token = '' } = useParams()
   const invitation = useQuery({
-    queryKey: ['invitation', token],
+    queryKey: invitationKey(token),
     queryFn: () => call(readInvitation, { params: { token } }),
     retry: false,
   })

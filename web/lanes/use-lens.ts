@@ -1,7 +1,7 @@
 import { DAY, type Day, dayOf, instantOf, toWall, wallOf } from '@marmot/core/time'
 import { useMemo, useState } from 'react'
-import { useKeys } from '../app/keys.tsx'
-import { useMe, useNow } from '../app/session.tsx'
+import { useKeys } from '../platform/keys.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
 import { type Lens, ribbonDays, ribbonStart } from './lens.ts'
 
 /**

@@ -14,13 +14,13 @@ import { Check, CircleDashed, CircleHelp, X } from 'lucide-react'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { call, problemWords } from '../app/api.ts'
-import { useMe, useNow } from '../app/session.tsx'
-import { dateChoice, MyAnswer, WhichDates } from '../invitations/answer-form.tsx'
-import { DayAround } from '../invitations/day-around.tsx'
-import { SeriesWords } from '../invitations/series-words.tsx'
+import { dateChoice, MyAnswer, WhichDates } from '../answers/answer-form.tsx'
+import { SeriesWords } from '../answers/series-words.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { DayAround } from './day-around.tsx'
 
 const ANSWER = {
   'needs-action': { words: 'has not answered', icon: CircleDashed, tone: 'text-soft' },
@@ -190,6 +190,8 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
   )
 }
 
+const meetingKey = (...asked: readonly (string | null)[]) => ['meeting', ...asked]
+
 /** The meeting named in the address bar, over whichever screen one is on: its answers arrive while one looks. */
 export const MeetingSheet = () => {
   const [search, setSearch] = useSearchParams()
@@ -197,10 +199,11 @@ export const MeetingSheet = () => {
   // Which date of a series was pressed; without one it is the next.
   const recurrence = search.get('date')
   const meeting = useQuery({
-    queryKey: ['meeting', entryId, recurrence],
+    queryKey: meetingKey(entryId, recurrence),
     queryFn: () =>
       call(readMeeting, { params: { entryId: entryId ?? '' }, query: recurrence ? { recurrence } : {} }),
     enabled: entryId !== null,
+    meta: { heeds: { meeting: (event) => event.entryId === entryId } },
   })
   const close = () =>
     setSearch((before) => {

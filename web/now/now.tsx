@@ -16,12 +16,13 @@ import {
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { call, problemWords } from '../app/api.ts'
-import { useKeys } from '../app/keys.tsx'
-import { useMe, useNow } from '../app/session.tsx'
-import { MyAnswer } from '../invitations/answer-form.tsx'
-import { DayAround } from '../invitations/day-around.tsx'
-import { SeriesWords } from '../invitations/series-words.tsx'
+import { MyAnswer } from '../answers/answer-form.tsx'
+import { SeriesWords } from '../answers/series-words.tsx'
+import { DayAround } from '../meetings/day-around.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { useKeys } from '../platform/keys.tsx'
+import { always, whenMine } from '../platform/live.ts'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
@@ -191,12 +192,18 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
   )
 }
 
+const nowKey = () => ['now']
+
 /** What needs me: invitations to answer with my day around them, my meetings and their answers, what is next. */
 export const Now = () => {
   const { zone, person } = useMe()
   const now = useNow()
   const show = useOpen()
-  const state = useQuery({ queryKey: ['now'], queryFn: () => call(listNow) })
+  const state = useQuery({
+    queryKey: nowKey(),
+    queryFn: () => call(listNow),
+    meta: { heeds: { time: whenMine, meeting: always } },
+  })
   const [opened, setOpened] = useState<string | null>(null)
   useKeys([{ keys: 'Tab', does: 'Go through what waits for you; Enter opens it' }])
   if (state.isPending)

@@ -5,8 +5,8 @@ import { type ReactNode, useMemo } from 'react'
 import { type Axis, instantAxis } from '../lanes/axis.ts'
 import type { Lens } from '../lanes/lens.ts'
 import type { BoardGroup, BoardRow, Light } from '../lanes/types.ts'
+import type { PlaceLane } from '../resources/resources.ts'
 import { flowerOf } from '../ui/parts.tsx'
-import type { PlaceLane } from './time.ts'
 import type { Arranging, Member } from './use-arranging.ts'
 
 /** What the lanes' own buttons do. */

@@ -1,8 +1,8 @@
 import { type Brief, brief as briefSchema, emptyBrief } from '@marmot/contract/openings'
 import { dayOf, toWall } from '@marmot/core/time'
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react'
-import { useKeys } from '../app/keys.tsx'
-import { useMe } from '../app/session.tsx'
+import { useKeys } from '../platform/keys.tsx'
+import { useMe } from '../platform/session.tsx'
 
 export type Change = Partial<Brief>
 

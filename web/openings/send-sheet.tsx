@@ -1,5 +1,4 @@
 import { sendMeeting } from '@marmot/contract/meetings'
-import { listSharing } from '@marmot/contract/sharing'
 import {
   clocksInWords,
   dayOf,
@@ -10,12 +9,14 @@ import {
   wallText,
   zoneTable,
 } from '@marmot/core/time'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { z } from 'zod'
-import { ApiProblem, call, problemWords } from '../app/api.ts'
+import { ApiProblem, call, problemWords } from '../platform/api.ts'
+import { useReservationsChanged } from '../platform/live.ts'
+import { useSharing } from '../sharing/sharing.ts'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useBrief } from './brief.tsx'
@@ -37,6 +38,7 @@ const alternativesIn = (error: unknown) => {
 export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClose: () => void }) => {
   const { brief, change, clear } = useBrief()
   const queries = useQueryClient()
+  const reservationsChanged = useReservationsChanged()
   const navigate = useNavigate()
   const [state, setState] = useState<'ready' | 'sending'>('ready')
   const [error, setError] = useState<unknown>(null)
@@ -45,11 +47,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
   const missing = stillMissing(arranging, brief.title)
   const [of, setOf] = useState('')
-  const sharing = useQuery({
-    queryKey: ['time', 'sharing'],
-    queryFn: () => call(listSharing),
-    staleTime: 60_000,
-  })
+  const sharing = useSharing()
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
 
@@ -85,7 +83,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
     } catch (problem) {
       setError(problem)
       setState('ready')
-      queries.invalidateQueries({ queryKey: ['reservations'] })
+      reservationsChanged()
     }
   }
   const alternatives = alternativesIn(error)

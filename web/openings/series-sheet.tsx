@@ -17,11 +17,14 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { call, problemWords } from '../app/api.ts'
+import { useTime } from '../availability/time.ts'
+import { call, problemWords } from '../platform/api.ts'
+import { useReservationsChanged } from '../platform/live.ts'
+import { searchPlace, usePlaces } from '../resources/resources.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useBrief } from './brief.tsx'
-import { placesFor, searchPlace, usePlaces, useTime } from './time.ts'
+import { placesFor } from './places-for.ts'
 import type { Arranging } from './use-arranging.ts'
 import { useSeries } from './use-series.ts'
 import { blockerWords, listed } from './words.ts'
@@ -41,6 +44,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const { brief, change, clear } = useBrief()
   const { zone, me, members, names, placesById, wire, soonest } = arranging
   const queries = useQueryClient()
+  const reservationsChanged = useReservationsChanged()
   const navigate = useNavigate()
   const rule = brief.series ?? USUAL
   const setRule = (next: Partial<SeriesRule>) => {
@@ -153,7 +157,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
     } catch (problem) {
       setError(problem)
       setSending(false)
-      queries.invalidateQueries({ queryKey: ['reservations'] })
+      reservationsChanged()
     }
   }
 

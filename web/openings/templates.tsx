@@ -9,12 +9,12 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { call, problemWords } from '../app/api.ts'
+import { call, problemWords } from '../platform/api.ts'
 import { Button, Field } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'
 import { useBrief } from './brief.tsx'
 
-const KEY = ['templates']
+const templatesKey = () => ['templates']
 
 /** A kept brief as one for today: its window moved on, nothing chosen, nothing held. */
 const fromToday = (kept: Brief, today: number): Brief => ({
@@ -28,8 +28,8 @@ const fromToday = (kept: Brief, today: number): Brief => ({
 const useTemplates = () => {
   const queries = useQueryClient()
   const { brief, change } = useBrief()
-  const list = useQuery({ queryKey: KEY, queryFn: () => call(listTemplates), staleTime: 60_000 })
-  const again = () => queries.invalidateQueries({ queryKey: KEY })
+  const list = useQuery({ queryKey: templatesKey(), queryFn: () => call(listTemplates), staleTime: 60_000 })
+  const again = () => queries.invalidateQueries({ queryKey: templatesKey() })
   const put = (id: string, name: string, kept: Brief) =>
     call(putTemplate, {
       params: { templateId: id },

@@ -1,6 +1,6 @@
 import { shortTime } from '@marmot/core/time'
 import { Link } from 'react-router'
-import { useMe } from '../app/session.tsx'
+import { useMe } from '../platform/session.tsx'
 import { useBrief } from './brief.tsx'
 
 /** On other screens the brief in hand is one line at the bottom, so that it is not forgotten. */

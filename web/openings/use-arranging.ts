@@ -3,22 +3,24 @@ import {
   brief as briefSchema,
   LATER_DAYS,
   laneOf,
-  readBalance,
   searchBriefOf,
   unknownLane,
 } from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
-import { during, type LaneTime } from '@marmot/core/availability'
+import { during } from '@marmot/core/availability'
 import { type Answer, type Asked, judge, reasonsFor, ribbonFill } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'
-import { DAY, type Day, HOUR, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
-import { useQuery } from '@tanstack/react-query'
+import { DAY, type Day, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { useCallback, useMemo } from 'react'
-import { call } from '../app/api.ts'
-import { useMe } from '../app/session.tsx'
+import { useTime } from '../availability/time.ts'
 import { RIBBON_DAYS } from '../lanes/lens.ts'
+import { takenFill } from '../lanes/taken.ts'
 import type { View } from '../lanes/use-lens.ts'
-import { firstName, type PlaceLane, placesFor, searchPlace, usePeople, usePlaces, useTime } from './time.ts'
+import { firstName, usePeople } from '../people/people.ts'
+import { useMe } from '../platform/session.tsx'
+import { type PlaceLane, searchPlace, usePlaces } from '../resources/resources.ts'
+import { useBalance } from './balance.ts'
+import { placesFor } from './places-for.ts'
 import { useSearch } from './use-search.ts'
 import type { Names } from './words.ts'
 
@@ -53,7 +55,6 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
   const knownTo = at(brief.toDay + LATER_DAYS)
   const to = Math.max(view.to, knownTo)
   const ids = brief.people.map((one) => one.id)
-  const key = ids.join()
   const people = usePeople(ids)
   const time = useTime(ids, from, to)
   const sites = [me.siteId, ...(people.data?.people.map((each) => each.siteId) ?? [])]
@@ -65,11 +66,7 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
     error: placesError,
   } = usePlaces(from, to, { hold: brief.hold, of: placesFor(brief, sites) })
   const placesPending = pending || stale
-  const balance = useQuery({
-    queryKey: ['time', 'balance', key],
-    queryFn: () => call(readBalance, { body: { people: key.split(',') } }),
-    staleTime: 300_000,
-  })
+  const balance = useBalance(ids)
 
   // Lanes are made once from what was fetched: a brief that changes does not make them again.
   const lanes = useMemo(
@@ -236,14 +233,3 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
 }
 
 export type Arranging = ReturnType<typeof useArranging>
-
-/** How full each day of a lane is, of eight hours: the ribbon's fill when there is no brief. */
-export const takenFill = (time: LaneTime, zone: string, first: Day, days = RIBBON_DAYS): Float32Array => {
-  const taken = time.spans.filter((span) => span.state !== 'listed' && span.end - span.start < 20 * HOUR)
-  return ribbonFill(
-    taken.map((span) => ({ ...span, missing: 0, stretch: 0 })),
-    zone,
-    first,
-    days,
-  )
-}

@@ -3,11 +3,14 @@ import { type Instant, MINUTE, shortTime, toWall, wallText } from '@marmot/core/
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
-import { call, problemCode, problemWords } from '../app/api.ts'
+import { call, problemCode, problemWords } from '../platform/api.ts'
+import { always, whenMine } from '../platform/live.ts'
 import { useBrief } from './brief.tsx'
 import type { Arranging } from './use-arranging.ts'
 
 const HELD_MINUTES = 15
+
+const holdKey = (holdId: string | null) => ['hold', holdId]
 
 /** The hold of the brief in hand: my time and its places, kept for a quarter of an hour or until a day, gone by itself. */
 export const useHold = (arranging: Arranging) => {
@@ -16,10 +19,11 @@ export const useHold = (arranging: Arranging) => {
   const [taking, setTaking] = useState(false)
   const { chosen, zone, me, now } = arranging
   const held = useQuery({
-    queryKey: ['time', 'hold', brief.hold],
+    queryKey: holdKey(brief.hold),
     queryFn: () => call(readHold, { params: { holdId: brief.hold ?? '' } }),
     enabled: brief.hold !== null,
     retry: false,
+    meta: { heeds: { time: whenMine, sharing: always } },
   })
   const gone = brief.hold !== null && problemCode(held.error) === 'not-found'
   const until = held.data ? Date.parse(held.data.until) : null

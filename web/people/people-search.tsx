@@ -1,10 +1,9 @@
-import { type Person, searchPeople } from '@marmot/contract/people'
+import type { Person } from '@marmot/contract/people'
 import { address } from '@marmot/contract/route'
-import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { Mail, Search, Users } from 'lucide-react'
 import { type Ref, useState } from 'react'
-import { call } from '../app/api.ts'
+import { usePeopleSearch } from './people.ts'
 
 /** Finds people by name, address or team, and takes a guest by address. Stays open for the next one. */
 export const PeopleSearch = ({
@@ -22,13 +21,7 @@ export const PeopleSearch = ({
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
   const query = text.trim()
-  const found = useQuery({
-    queryKey: ['people-search', query],
-    queryFn: ({ signal }) => call(searchPeople, { query: { q: query }, signal }),
-    enabled: query !== '',
-    staleTime: 60_000,
-    placeholderData: (before) => before,
-  })
+  const found = usePeopleSearch(query)
   // "Noor Haddad <noor@lodestar.example>" brings the name along.
   const named = /^(.*)<(.+)>$/.exec(query)
   const asGuest = address.safeParse(named?.[2] ?? query)

@@ -1,14 +1,16 @@
 import { signIn, signInChoices } from '@marmot/contract/people'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
-import { call, problemWords } from '../app/api.ts'
-import { sessionKey } from '../app/session.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { sessionKey } from '../platform/session.tsx'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
+
+const choicesKey = () => ['choices']
 
 /** Sign-in by address and password; in the demo, the people to sign in as. */
 export const SignIn = () => {
   const queries = useQueryClient()
-  const choices = useQuery({ queryKey: ['choices'], queryFn: () => call(signInChoices) })
+  const choices = useQuery({ queryKey: choicesKey(), queryFn: () => call(signInChoices) })
   const [address, setAddress] = useState('')
   const [password, setPassword] = useState('')
   const [trouble, setTrouble] = useState<string | null>(null)

@@ -5,8 +5,9 @@ import { Bell } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { call, problemWords } from '../app/api.ts'
-import { useMe, useNow } from '../app/session.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { always } from '../platform/live.ts'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Button } from '../ui/parts.tsx'
 
 const whenWords = (start: number, now: number): string => {
@@ -36,6 +37,8 @@ const useNotifications = (reminders: readonly Reminder[]) => {
   }, [reminders, clock])
 }
 
+const remindersKey = () => ['reminders']
+
 const SNOOZES = [5, 15, 60]
 
 /** Reminders that have come due, over whatever screen one is on, until they are put away. */
@@ -45,9 +48,10 @@ export const Reminders = () => {
   const queries = useQueryClient()
   const navigate = useNavigate()
   const answer = useQuery({
-    queryKey: ['reminders'],
+    queryKey: remindersKey(),
     queryFn: () => call(listReminders),
     refetchInterval: 120_000,
+    meta: { heeds: { reminders: always } },
   })
   const reminders = answer.data?.reminders ?? []
   useNotifications(reminders)
@@ -57,7 +61,7 @@ export const Reminders = () => {
     } catch (error) {
       toast.error(problemWords(error))
     }
-    await queries.invalidateQueries({ queryKey: ['reminders'] })
+    await queries.invalidateQueries({ queryKey: remindersKey() })
   }
   if (reminders.length === 0) return null
   return (

@@ -5,9 +5,9 @@ import { type ReactNode, useState } from 'react'
 import { type BrowserRouter, MemoryRouter } from 'react-router'
 import { Toaster } from 'sonner'
 import { afterEach, vi } from 'vitest'
-import { WithKeys } from '../app/keys.tsx'
-import { WithMe } from '../app/session.tsx'
-import { WithUndo } from '../app/undo.tsx'
+import { WithKeys } from '../platform/keys.tsx'
+import { WithMe } from '../platform/session.tsx'
+import { WithUndo } from '../platform/undo.tsx'
 
 /** A Monday morning in Innsbruck. */
 export const NOW = Date.parse('2026-11-23T08:12:00Z')

@@ -1,5 +1,4 @@
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
-import { listSharing } from '@marmot/contract/sharing'
 import type { BusySpan } from '@marmot/core/availability'
 import type { Scope } from '@marmot/core/entries'
 import {
@@ -12,38 +11,40 @@ import {
   weekStart,
   zoneTable,
 } from '@marmot/core/time'
-import { useQuery } from '@tanstack/react-query'
 import { CalendarCog, Plus } from 'lucide-react'
 import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { call, problemWords } from '../app/api.ts'
-import { useKeys } from '../app/keys.tsx'
-import { useMe } from '../app/session.tsx'
 import { LayerBar } from '../availability/layer-bar.tsx'
 import { useLayerSets, useLayers } from '../availability/layers.ts'
+import { type OwnSpan, ownLane, ownSpan, useCategories, useEntries } from '../entries/entries.ts'
+import { type Editing, EntrySheet } from '../entries/entry-sheet.tsx'
+import { FilterButton, matches, useFilter } from '../entries/filter.tsx'
+import { MoveQuestion } from '../entries/move-question.tsx'
+import { QuickLine } from '../entries/quick-line.tsx'
+import { useEntryWrites } from '../entries/writes.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { MONTHS_LENS } from '../lanes/lens.ts'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
+import { takenFill } from '../lanes/taken.ts'
 import type { Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
-import { takenFill } from '../openings/use-arranging.ts'
+import { problemWords } from '../platform/api.ts'
+import { useKeys } from '../platform/keys.tsx'
+import { useMe } from '../platform/session.tsx'
+import { useSharing } from '../sharing/sharing.ts'
 import { Button, flower, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { dayRows, hoursShown, weekRows } from './day-rows.tsx'
-import { type OwnSpan, ownLane, ownSpan, useCategories, useEntries } from './entries.ts'
-import { type Editing, EntrySheet } from './entry-sheet.tsx'
-import { FilterButton, matches, useFilter } from './filter.tsx'
-import { MoveQuestion } from './move-question.tsx'
-import { QuickLine } from './quick-line.tsx'
 import { lensFor, VIEWS, type ViewId, viewOf, YEAR_DAYS } from './view.ts'
-import { useEntryWrites } from './writes.ts'
 
-const EntryList = lazy(() => import('./entry-list.tsx').then((m) => ({ default: m.EntryList })))
-const Preferences = lazy(() => import('../people/preferences.tsx').then((m) => ({ default: m.Preferences })))
+const EntryList = lazy(() => import('../entries/entry-list.tsx').then((m) => ({ default: m.EntryList })))
+const Preferences = lazy(() =>
+  import('../settings/preferences.tsx').then((m) => ({ default: m.Preferences })),
+)
 
 const STEP = 15
 const NEW_MINUTES = 30
@@ -55,11 +56,7 @@ const isOwn = (span: BusySpan): span is OwnSpan => 'occurrence' in span
 
 /** Whose time is shown: mine, or that of somebody whom I may change entries for. */
 const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string | undefined) => void }) => {
-  const sharing = useQuery({
-    queryKey: ['time', 'sharing'],
-    queryFn: () => call(listSharing),
-    staleTime: 60_000,
-  })
+  const sharing = useSharing()
   const owners = (sharing.data?.toMe ?? []).filter((each) => each.does !== 'look')
   if (owners.length === 0) return null
   return (

@@ -2,9 +2,7 @@ import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
 import { Loading } from '../ui/parts.tsx'
 
-const SharingPart = lazy(() =>
-  import('../sharing/sharing-part.tsx').then((m) => ({ default: m.SharingPart })),
-)
+const SharingPart = lazy(() => import('./sharing-part.tsx').then((m) => ({ default: m.SharingPart })))
 const FeedsPart = lazy(() => import('../feeds/feeds-part.tsx').then((m) => ({ default: m.FeedsPart })))
 const InAndOut = lazy(() => import('../feeds/in-and-out.tsx').then((m) => ({ default: m.InAndOut })))
 

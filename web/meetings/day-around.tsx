@@ -14,10 +14,10 @@ import {
   wallOf,
 } from '@marmot/core/time'
 import { useMemo } from 'react'
-import { useMe, useNow } from '../app/session.tsx'
 import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
 import { Loading } from '../ui/parts.tsx'
 
 const HOURS_AROUND = 6

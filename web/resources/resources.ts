@@ -1,6 +1,4 @@
-import { readAvailability } from '@marmot/contract/availability'
-import { type Brief, searchPlaceOf } from '@marmot/contract/openings'
-import { type Person, readPeople } from '@marmot/contract/people'
+import { searchPlaceOf } from '@marmot/contract/openings'
 import {
   listReservations,
   listResources,
@@ -11,33 +9,13 @@ import type { SearchPlace } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { call } from '../app/api.ts'
+import { call } from '../platform/api.ts'
+import { always } from '../platform/live.ts'
 
 const iso = (at: Instant) => new Date(at).toISOString()
 
-/** People of the directory by their ids. */
-export const usePeople = (ids: readonly string[]) => {
-  const key = [...ids].sort().join(',')
-  return useQuery({
-    queryKey: ['people', key],
-    queryFn: () => call(readPeople, { body: { ids: [...ids] } }),
-    enabled: key !== '',
-    placeholderData: keepPreviousData,
-    staleTime: 300_000,
-  })
-}
-
-/** What the server lets me see of people's time in a range. */
-export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
-  const key = [...ids].sort().join(',')
-  return useQuery({
-    queryKey: ['time', key, from, to],
-    queryFn: ({ signal }) =>
-      call(readAvailability, { body: { people: [...ids], from: iso(from), to: iso(to) }, signal }),
-    enabled: key !== '',
-    placeholderData: keepPreviousData,
-  })
-}
+const resourcesKey = () => ['resources']
+const reservationsKey = (...asked: readonly unknown[]) => ['reservations', ...asked]
 
 export interface PlaceLane extends SearchPlace {
   readonly resource: Resource
@@ -65,18 +43,10 @@ const withAlike = (of: SomePlaces, all: readonly Resource[]): SomePlaces => {
 
 const EVERY = 'every'
 
-/** What Arrange has to know of: rooms on the sites where somebody is, to be offered, and what a brief asks for. */
-export const placesFor = (brief: Pick<Brief, 'places' | 'needs'>, sites: readonly string[]): SomePlaces => ({
-  sites: [...sites, ...brief.needs.flatMap((need) => need.siteId ?? [])],
-  kinds: ['room', 'lab', ...brief.needs.map((need) => need.kind)],
-  places: brief.places,
-  alike: true,
-})
-
 /** Every place there is, without what is reserved of it. */
 export const useResources = (enabled = true) =>
   useQuery({
-    queryKey: ['resources'],
+    queryKey: resourcesKey(),
     queryFn: () => call(listResources),
     enabled,
     staleTime: 300_000,
@@ -97,7 +67,7 @@ export const usePlaces = (
     ? [some.sites, some.kinds, some.places].map((each) => [...new Set(each)].sort().join())
     : EVERY
   const reservations = useQuery({
-    queryKey: ['reservations', from, to, key],
+    queryKey: reservationsKey(from, to, key),
     queryFn: async ({ signal }) => {
       const query = { from: iso(from), to: iso(to) }
       const [sites, kinds, places] = key
@@ -107,6 +77,7 @@ export const usePlaces = (
     },
     placeholderData: keepPreviousData,
     enabled,
+    meta: { heeds: { reservations: always } },
   })
   const { data } = reservations
   const places = useMemo<PlaceLane[]>(() => {
@@ -149,6 +120,3 @@ const askedBy = (key: string | readonly string[]) => {
 
 /** A place without what only the screen needs: what the search is given, and the worker is sent. */
 export const searchPlace = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
-
-/** "Ilse" of "Ilse Brandacher". */
-export const firstName = (person: Pick<Person, 'name'>): string => person.name.split(' ')[0] ?? person.name

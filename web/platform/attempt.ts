@@ -1,15 +1,16 @@
-import { type QueryKey, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { problemWords } from './api.ts'
+import { useMyTimeChanged } from './live.ts'
+import { useMe } from './session.tsx'
 
 /**
- * Tries a change and keeps what went wrong, in words; either way what it may have changed is asked for anew. The words go
- * with the next try.
+ * Tries a change to what is mine and keeps what went wrong, in words; either way what it may have changed is asked for
+ * anew. The words go with the next try.
  */
-export const useAttempt = (queryKey: QueryKey) => {
-  const queries = useQueryClient()
+export const useAttempt = () => {
+  const { person } = useMe()
   const [trouble, setTrouble] = useState('')
-  const refresh = () => queries.invalidateQueries({ queryKey })
+  const refresh = useMyTimeChanged(person.id)
   const attempt = async (work: () => Promise<unknown>): Promise<void> => {
     setTrouble('')
     try {

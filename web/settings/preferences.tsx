@@ -4,13 +4,13 @@ import { hoursTrouble } from '@marmot/core/availability'
 import { clockText, dayText, LOCALES, parseClock, parseDay, WEEKDAYS } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
-import { call, problemWords } from '../app/api.ts'
-import { useAttempt } from '../app/attempt.ts'
-import { sessionKey, useMe } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
 import { useCategories } from '../entries/entries.ts'
 import { RemindersField } from '../entries/entry-sheet.tsx'
 import { ZoneField } from '../entries/zone-field.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { useAttempt } from '../platform/attempt.ts'
+import { sessionKey, useMe } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 import { Button, Field, flower, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
 import { OtherSessions } from './other-sessions.tsx'
 
@@ -82,7 +82,7 @@ const Categories = () => {
   const categories = useCategories()
   const say = useUndo()
   const [name, setName] = useState('')
-  const { trouble, attempt } = useAttempt(['entries'])
+  const { trouble, attempt } = useAttempt()
   const keep = (one: Category) =>
     attempt(() =>
       call(putCategory, { params: { categoryId: one.id }, body: { name: one.name, tone: one.tone } }),
@@ -347,8 +347,10 @@ const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
 }
 
 /** How my days are drawn and said, when I work, and how I am reminded. */
+const preferencesKey = () => ['preferences']
+
 export const Preferences = ({ onDone }: { onDone: () => void }) => {
-  const kept = useQuery({ queryKey: ['preferences'], queryFn: () => call(readPreferences), staleTime: 0 })
+  const kept = useQuery({ queryKey: preferencesKey(), queryFn: () => call(readPreferences), staleTime: 0 })
   if (kept.isError)
     return (
       <Trouble action={<Button onClick={() => kept.refetch()}>Try again</Button>}>

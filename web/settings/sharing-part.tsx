@@ -1,18 +1,18 @@
-import { previewAvailability } from '@marmot/contract/availability'
-import { listChanges } from '@marmot/contract/entries'
 import { laneOf } from '@marmot/contract/openings'
-import { deleteSharing, type GrantOnWire, listSharing, putSharing } from '@marmot/contract/sharing'
+import { deleteSharing, type GrantOnWire, putSharing } from '@marmot/contract/sharing'
 import { DOES, SEES } from '@marmot/core/sharing'
 import { DAY, dayOf, instantOf, parseDay, shortDay, shortTime, toWall, wallOf } from '@marmot/core/time'
-import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
-import { call, problemWords } from '../app/api.ts'
-import { useAttempt } from '../app/attempt.ts'
-import { useMe, useNow } from '../app/session.tsx'
-import { useUndo } from '../app/undo.tsx'
+import { useTimeAsSeenBy } from '../availability/time.ts'
+import { useChanges } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { PeopleSearch } from '../people/people-search.tsx'
+import { call, problemWords } from '../platform/api.ts'
+import { useAttempt } from '../platform/attempt.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
+import { useSharing } from '../sharing/sharing.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 
@@ -40,18 +40,7 @@ const AsTheySee = ({ receiver, onClose }: { receiver: Receiver; onClose: () => v
   const now = useNow()
   const today = dayOf(toWall(zone, now))
   const from = instantOf(zone, wallOf(today))
-  const seen = useQuery({
-    queryKey: ['time', 'as they see', receiver.to, receiver.id, from],
-    queryFn: () =>
-      call(previewAvailability, {
-        query: {
-          to: receiver.to,
-          ...(receiver.id ? { id: receiver.id } : {}),
-          from: new Date(from).toISOString(),
-          until: new Date(from + 7 * DAY).toISOString(),
-        },
-      }),
-  })
+  const seen = useTimeAsSeenBy(receiver.to, receiver.id, from, from + 7 * DAY)
   const lane = useMemo(() => (seen.data ? laneOf(seen.data) : null), [seen.data])
   const axis = wallAxis(zone, today, 7 * 60, 20 * 60)
   return (
@@ -229,7 +218,7 @@ const USUAL: Draft = { sees: 'busy', does: 'look', seesPrivate: false, until: nu
 /** What was done for me, and what I did for others. */
 const Acts = () => {
   const { zone, person } = useMe()
-  const changes = useQuery({ queryKey: ['entries', 'changes'], queryFn: () => call(listChanges) })
+  const changes = useChanges()
   if (!changes.data) return null
   return (
     <section aria-labelledby="acts">
@@ -264,9 +253,9 @@ export const SharingPart = () => {
   const { zone, person } = useMe()
   const say = useUndo()
   const input = useRef<HTMLInputElement>(null)
-  const sharing = useQuery({ queryKey: ['time', 'sharing'], queryFn: () => call(listSharing) })
+  const sharing = useSharing()
   const [shown, setShown] = useState<Receiver | null>(null)
-  const { trouble, attempt, refresh } = useAttempt(['time'])
+  const { trouble, attempt, refresh } = useAttempt()
   const keep = (receiver: Receiver, draft: Draft) =>
     attempt(async () => {
       const { to, id } = receiver

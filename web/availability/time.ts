@@ -1,0 +1,44 @@
+import { previewAvailability, readAvailability } from '@marmot/contract/availability'
+import type { Instant } from '@marmot/core/time'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { call } from '../platform/api.ts'
+import { always, whenMine } from '../platform/live.ts'
+
+const iso = (at: Instant) => new Date(at).toISOString()
+
+const timeKey = (...asked: readonly unknown[]) => ['time', ...asked]
+
+/** What the server lets me see of people's time in a range. */
+export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
+  const key = [...ids].sort().join(',')
+  return useQuery({
+    queryKey: timeKey(key, from, to),
+    queryFn: ({ signal }) =>
+      call(readAvailability, { body: { people: [...ids], from: iso(from), to: iso(to) }, signal }),
+    enabled: key !== '',
+    placeholderData: keepPreviousData,
+    // Asked for anew when the time of one of them changed; what I may see of others is told as mine.
+    meta: {
+      heeds: {
+        time: (event, myId) => event.people.includes(myId) || event.people.some((id) => ids.includes(id)),
+        sharing: always,
+      },
+    },
+  })
+}
+
+/** My own time in a range as somebody else sees it: everybody, a team or a person. */
+export const useTimeAsSeenBy = (
+  to: 'organisation' | 'team' | 'person',
+  id: string | null,
+  from: Instant,
+  until: Instant,
+) =>
+  useQuery({
+    queryKey: timeKey('as seen by', to, id, from, until),
+    queryFn: () =>
+      call(previewAvailability, {
+        query: { to, ...(id ? { id } : {}), from: iso(from), until: iso(until) },
+      }),
+    meta: { heeds: { time: whenMine, sharing: always } },
+  })

@@ -1,0 +1,30 @@
+import { type Person, readPeople, searchPeople } from '@marmot/contract/people'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { call } from '../platform/api.ts'
+
+const peopleKey = (...asked: readonly string[]) => ['people', ...asked]
+
+/** People of the directory by their ids. */
+export const usePeople = (ids: readonly string[]) => {
+  const key = [...ids].sort().join(',')
+  return useQuery({
+    queryKey: peopleKey('of', key),
+    queryFn: () => call(readPeople, { body: { ids: [...ids] } }),
+    enabled: key !== '',
+    placeholderData: keepPreviousData,
+    staleTime: 300_000,
+  })
+}
+
+/** People and teams whose names begin with some letters, from so many letters on. */
+export const usePeopleSearch = (letters: string, least = 1) =>
+  useQuery({
+    queryKey: peopleKey('search', letters),
+    queryFn: ({ signal }) => call(searchPeople, { query: { q: letters }, signal }),
+    enabled: letters.length >= least,
+    staleTime: 60_000,
+    placeholderData: (before) => before,
+  })
+
+/** "Ilse" of "Ilse Brandacher". */
+export const firstName = (person: Pick<Person, 'name'>): string => person.name.split(' ')[0] ?? person.name
