@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { routes } from '@marmot/contract/openapi'
 
 import { z } from 'zod'
 import { startCluster } from '../scripts/lib/postgres.mjs'
@@ -117,8 +116,15 @@ try {
       return (response.headers.get('content-type')?.includes('application/json') ? JSON.parse(text) : {}) as T
     }
     await import('./explain-asks.ts').then(({ askEverything }) => askEverything(ask, large))
-    const missing = routes
-      .map((route) => `${route.method} ${route.path}`)
+    const described = await ask<{ paths: Record<string, Record<string, unknown>> }>(
+      'GET',
+      '/api/openapi.json',
+      '/api/openapi.json',
+    )
+    const missing = Object.entries(described.paths)
+      .flatMap(([path, methods]) =>
+        Object.keys(methods).map((method) => `${method.toUpperCase()} ${path.replace(/\{(\w+)\}/g, ':$1')}`),
+      )
       .filter((route) => !asked.has(route))
     if (missing.length) throw new Error(`Not asked: ${missing.join(', ')}`)
     for (const task of ['minutely', 'nightly']) {

@@ -1,5 +1,6 @@
 import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
+import { event } from './live.ts'
 import { id, instant, route } from './route.ts'
 import { level, receiver } from './sharing.ts'
 
@@ -47,3 +48,6 @@ export const previewAvailability = route({
   query: z.object({ to: receiver.to, id: id.optional(), from: instant, until: instant }),
   answer: personTime.extend({ ...level }),
 })
+
+/** People's time changed; for those who may know of it at all, since any of them may be looking at it. */
+export const timeEvent = event('time', { people: z.array(id) })

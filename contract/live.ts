@@ -1,26 +1,20 @@
 import { z } from 'zod'
-import { id, route } from './route.ts'
+import { route } from './route.ts'
 
 /**
  * A live event says what changed, by ids alone, so that nothing which may not be seen travels in it: who receives it
- * asks again through the ordinary reads.
+ * asks again through the ordinary reads. Which events there are is said by the contracts of their domains.
  */
-export const liveEvent = z.discriminatedUnion('kind', [
-  /** People's time changed; for those who may know of it at all, since any of them may be looking at it. */
-  z.object({ kind: z.literal('time'), people: z.array(id) }),
-  /** Somebody lets others see or do something else than before; for everybody, and not whose it was. */
-  z.object({ kind: z.literal('sharing') }),
-  z.object({ kind: z.literal('reservations'), resources: z.array(id) }),
-  /** Reminders came due or were put away; only for those whose they are. A meeting changed; only for those who take part in it. */
-  z.object({ kind: z.literal('reminders'), people: z.array(id) }),
-  z.object({ kind: z.literal('meeting'), entryId: id, people: z.array(id) }),
-])
-export type LiveEvent = z.infer<typeof liveEvent>
+export const liveEvent = z.looseObject({ kind: z.string() })
+
+/** Declares a live event of a domain. One that names `people` is for them alone, unless its domain says otherwise. */
+export const event = <K extends string, S extends z.ZodRawShape>(kind: K, shape: S) =>
+  z.object({ kind: z.literal(kind), ...shape })
 
 export const events = route({
   method: 'GET',
   path: '/api/events',
-  summary: 'Server-sent events, each a `liveEvent` as JSON.',
+  summary: 'Server-sent events: each says as JSON of which kind it is and, by ids, what changed.',
   who: 'person',
 })
 

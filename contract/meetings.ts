@@ -1,6 +1,7 @@
 import { MOST_DATES } from '@marmot/core/openings'
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
+import { event } from './live.ts'
 import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
@@ -174,3 +175,6 @@ export const renewInvitation = route({
   who: 'guest',
   params: z.object({ token: z.string().min(20).max(100) }),
 })
+
+/** A meeting changed; for those who take part in it. */
+export const meetingEvent = event('meeting', { entryId: id, people: z.array(id) })

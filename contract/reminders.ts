@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { event } from './live.ts'
 import { id, instant, route, wall } from './route.ts'
 
 export const reminder = z.object({
@@ -37,3 +38,6 @@ export const dismissReminder = route({
   who: 'person',
   params: z.object({ reminderId: id }),
 })
+
+/** Reminders came due or were put away; for those whose they are. */
+export const remindersEvent = event('reminders', { people: z.array(id) })

@@ -1,6 +1,7 @@
 import { blockedSpan, type Place } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { span, workingHours } from './availability.ts'
+import { event } from './live.ts'
 import { id, instant, route } from './route.ts'
 
 export const KINDS = ['room', 'lab', 'desk', 'equipment'] as const
@@ -89,3 +90,6 @@ export const listReservations = route({
   }),
   answer: z.object({ reservations: z.array(reservation) }),
 })
+
+/** Reservations of these places changed; for everybody, since any of them may be looking at it. */
+export const reservationsEvent = event('reservations', { resources: z.array(id) })

@@ -1,5 +1,6 @@
 import { DOES, SEES } from '@marmot/core/sharing'
 import { z } from 'zod'
+import { event } from './live.ts'
 import { id, instant, route } from './route.ts'
 
 export const level = { sees: z.enum(SEES), does: z.enum(DOES), seesPrivate: z.boolean() }
@@ -50,3 +51,6 @@ export const deleteSharing = route({
   who: 'person',
   params: z.object({ grantId: id }),
 })
+
+/** Somebody lets others see or do something else than before; for everybody, and not whose it was. */
+export const sharingEvent = event('sharing', {})

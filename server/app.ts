@@ -1,45 +1,24 @@
 import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { events, health, openApi } from '@marmot/contract/live'
-import { routes as allRoutes, describe } from '@marmot/contract/openapi'
+import { describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { type Logger, pino } from 'pino'
-import { layerRoutes } from './availability/layers.ts'
-import { availabilityRoutes } from './availability/routes.ts'
-import { attachmentRoutes } from './entries/attachment-routes.ts'
-import { categoryRoutes } from './entries/category-routes.ts'
-import { moveHorizon, tidyAttachments, tidyChanges, tidyDates } from './entries/index.ts'
-import { entriesRoutes } from './entries/routes.ts'
-import { importRoutes } from './feeds/imports.ts'
-import { feedTasks, planFeeds, tidyImports } from './feeds/index.ts'
-import { publishedRoutes } from './feeds/published.ts'
-import { readingRoutes } from './feeds/reading.ts'
+import { domains as allDomains } from './domains.ts'
 import { openInbox } from './invitations/index.ts'
-import { invitationsRoutes } from './invitations/routes.ts'
-import { letterTasks, openTransport } from './letters/index.ts'
-import { tidyLinks } from './links/index.ts'
-import { meetingsRoutes } from './meetings/routes.ts'
-import { nowRoutes } from './now/routes.ts'
-import { letHoldsGo } from './openings/index.ts'
-import { openingsRoutes } from './openings/routes.ts'
-import { applyZoneChanges, askerFinder, lastingSessions, tidyPeople } from './people/index.ts'
-import { peopleRoutes } from './people/routes.ts'
+import { openTransport } from './letters/index.ts'
+import { askerFinder, lastingSessions } from './people/index.ts'
 import { startClock } from './platform/clock.ts'
 import { answers, openPool } from './platform/database.ts'
 import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.ts'
+import type { Chores, Domain, House } from './platform/house.ts'
 import { startJobs } from './platform/jobs.ts'
-import { openLive, tellTime } from './platform/live.ts'
+import { openLive } from './platform/live.ts'
 import { migrate } from './platform/migrate.ts'
 import { servePages, WEB } from './platform/pages.ts'
 import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
 import { openThreads } from './platform/threads.ts'
-import { remind, reminderTasks, tidyReminders } from './reminders/index.ts'
-import { remindersRoutes } from './reminders/routes.ts'
-import { reservationsRoutes } from './reservations/routes.ts'
-import { resourcesRoutes } from './resources/routes.ts'
-import { hearersOf } from './sharing/index.ts'
-import { sharingRoutes } from './sharing/routes.ts'
 
 const listening = (server: { on(event: 'listening' | 'error', done: (error?: Error) => void): unknown }) =>
   new Promise<void>((resolve, reject) => {
@@ -66,25 +45,38 @@ const openReleases = () => {
   }
 }
 
-/** Does each piece of work, one after the other; one that fails is logged and stops none of the others. */
+/** Does the chores of all domains, one after the other; one that fails is logged and stops none of the others. */
 const eachAlone =
-  (log: Logger, work: Readonly<Record<string, () => Promise<unknown>>>) => async (): Promise<void> => {
-    for (const [name, piece] of Object.entries(work))
-      await piece().catch((error) => log.error({ error, name }, 'a task failed'))
+  (log: Logger, house: House, chores: readonly (Chores | undefined)[]) => async (): Promise<void> => {
+    for (const [name, chore] of chores.flatMap((some) => Object.entries(some ?? {})))
+      await chore(house).catch((error) => log.error({ error, name }, 'a task failed'))
   }
 
+/** Things of which each may be there once: throws when two domains bring the same. */
+const onceEach = (what: string, names: readonly string[]): void => {
+  const twice = names.find((name, i) => names.indexOf(name) !== i)
+  if (twice) throw new Error(`Two domains bring the ${what} ${twice}.`)
+}
+
 /** Starts one server on the settings' database: pages, interface, live events, jobs and the way in for mail. */
-export const startMarmot = async (settings: Settings): Promise<Running> => {
+export const startMarmot = async (
+  settings: Settings,
+  domains: readonly Domain[] = allDomains,
+): Promise<Running> => {
   const releases = openReleases()
   try {
-    return await start(settings, releases)
+    return await start(settings, domains, releases)
   } catch (error) {
     await releases.all()
     throw error
   }
 }
 
-const start = async (settings: Settings, releases: ReturnType<typeof openReleases>): Promise<Running> => {
+const start = async (
+  settings: Settings,
+  domains: readonly Domain[],
+  releases: ReturnType<typeof openReleases>,
+): Promise<Running> => {
   const log = pino({ level: settings.log })
   await migrate(settings.databaseUrl)
   const pool = openPool(settings.databaseUrl, (error) =>
@@ -92,47 +84,45 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
   )
   releases.add(() => pool.end())
   const clock = startClock(settings.now)
+  const threads = openThreads(settings.databaseUrl)
+  releases.add(() => threads.stop())
+  const transport = openTransport(settings.smtpUrl)
+  releases.add(() => transport.close())
+  // Known once the port is; nobody asks before.
+  let url = ''
+  const house: House = {
+    pool,
+    clock,
+    threads,
+    settings,
+    transport,
+    url: () => url,
+    mailFrom: () => settings.mailFrom ?? `marmot@${new URL(url).hostname}`,
+  }
+  const kinds = domains.flatMap((domain) => domain.events ?? [])
+  onceEach(
+    'live event',
+    kinds.map((kind) => kind.event.shape.kind.value),
+  )
+  onceEach(
+    'notice',
+    domains.flatMap((domain) => domain.notices ?? []),
+  )
   const live = openLive(settings.databaseUrl, log, {
-    mayHear: (people, listeners) => hearersOf(pool, people, listeners, clock()),
+    kinds: kinds.map(({ event, pass }) => ({ event, pass: pass?.(house) })),
     lasting: (sessions) => lastingSessions(pool, sessions, clock()),
   })
   releases.add(() => live.close())
 
-  // Known once the port is; nobody asks before.
-  let url = ''
-  const threads = openThreads(settings.databaseUrl)
-  releases.add(() => threads.stop())
-  const deps = { pool, clock, threads }
-  const routes = createRoutes(deps, askerFinder(deps))
-  peopleRoutes(routes, settings)
-  availabilityRoutes(routes)
-  layerRoutes(routes)
-  entriesRoutes(routes)
-  attachmentRoutes(routes)
-  categoryRoutes(routes)
-  sharingRoutes(routes)
-  importRoutes(routes)
-  publishedRoutes(routes, () => url)
-  readingRoutes(routes, settings.feedHosts)
-  resourcesRoutes(routes)
-  reservationsRoutes(routes)
-  openingsRoutes(routes)
-  meetingsRoutes(routes)
-  invitationsRoutes(routes)
-  nowRoutes(routes)
-  remindersRoutes(routes)
-  const description = describe()
+  const routes = createRoutes(house, askerFinder(house))
+  for (const domain of domains) domain.routes?.(routes, house)
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: await answers(pool) }))
   routes.mount(events, async ({ context, asker }) => {
     live.stream(context, { personId: asker.id, session: asker.session })
     return {}
   })
-  const forgotten = allRoutes.filter((route) => !routes.mounted.has(route))
-  if (forgotten.length) throw new Error(`No handler for ${forgotten.map((route) => route.path).join(', ')}`)
-  // What is served is described: the privacy matrix asks every route of the description.
-  const secret = [...routes.mounted].filter((route) => !allRoutes.includes(route))
-  if (secret.length) throw new Error(`Not described: ${secret.map((route) => route.path).join(', ')}`)
+  const description = describe(routes.mounted)
 
   const app = new Koa({ proxy: settings.proxy, maxIpsCount: 1 })
   // Browsers that go away in the middle of a stream are no trouble of ours.
@@ -163,36 +153,16 @@ const start = async (settings: Settings, releases: ReturnType<typeof openRelease
   const mailPort = (inbox.server.address() as AddressInfo).port
 
   await live.connect()
-  const transport = openTransport(settings.smtpUrl)
-  releases.add(() => transport.close())
-  const mailFrom = settings.mailFrom ?? `marmot@${new URL(url).hostname}`
-  const reading = { pool, clock, threads, allowed: settings.feedHosts }
-  const tasks = {
-    ...letterTasks({ pool, clock, transport, url, from: mailFrom }),
-    ...feedTasks(reading),
-    ...reminderTasks({ pool, clock, transport, url, from: mailFrom }),
-    minutely: eachAlone(log, {
-      holds: () => letHoldsGo(deps),
-      reminders: () => remind(pool, clock()),
-      feeds: () => planFeeds(reading),
-      journeys: async () => {
-        const moved = await applyZoneChanges(pool, clock())
-        if (moved.length) await tellTime(pool, moved)
-      },
-    }),
-    nightly: eachAlone(log, {
-      imports: () => tidyImports(pool, clock()),
-      reminders: () => tidyReminders(pool, clock()),
-      people: () => tidyPeople(pool, clock()),
-      repeats: () => tidyRepeats(pool, clock()),
-      horizon: () => moveHorizon(pool, clock()),
-      changes: () => tidyChanges(pool, clock()),
-      dates: () => tidyDates(pool),
-      attachments: () => tidyAttachments(pool, clock()),
-      links: () => tidyLinks(pool, clock()),
-    }),
+  const tasks = domains.map((domain) => domain.tasks?.(house) ?? {})
+  onceEach('task', ['minutely', 'nightly', ...tasks.flatMap((some) => Object.keys(some))])
+  const minutely = domains.map((domain) => domain.minutely)
+  const nightly = [{ repeats: () => tidyRepeats(pool, clock()) }, ...domains.map((domain) => domain.nightly)]
+  const taskList = {
+    ...Object.assign({}, ...tasks),
+    minutely: eachAlone(log, house, minutely),
+    nightly: eachAlone(log, house, nightly),
   }
-  const jobs = await startJobs(settings.databaseUrl, pool, tasks, log)
+  const jobs = await startJobs(settings.databaseUrl, pool, taskList, log)
   releases.add(() => jobs.stop())
   return { port, mailPort, url, stop: releases.all }
 }

@@ -1,13 +1,10 @@
-export { tidyAttachments } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
-export { noteChange, stateOf, tidyChanges } from './changes.ts'
+export { noteChange, stateOf } from './changes.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,
   horizonOf,
-  moveHorizon,
   SINGLE,
-  tidyDates,
   writeFirstDates,
   writeOccurrences,
 } from './dates.ts'

@@ -1,2 +1,2 @@
-export { addMessages, letterTasks, openTransport, sendAgain } from './send.ts'
+export { addMessages, openTransport, sendAgain } from './send.ts'
 export { invitationTo, type LetterState, lettersOf } from './store.ts'

@@ -1,1 +1,1 @@
-export { findLink, linksSince, makeLinks, tidyLinks } from './store.ts'
+export { findLink, linksSince, makeLinks } from './store.ts'

@@ -1,1 +1,1 @@
-export { dropHold, letHoldsGo } from './holds.ts'
+export { dropHold } from './holds.ts'

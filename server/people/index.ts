@@ -1,9 +1,7 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
 export {
-  applyZoneChanges,
   hoursOf,
   lastingSessions,
   peopleByAddress,
   peopleByIds,
-  tidyPeople,
 } from './store.ts'

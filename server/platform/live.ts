@@ -1,5 +1,9 @@
 import { PassThrough } from 'node:stream'
-import { type LiveEvent, liveEvent } from '@marmot/contract/live'
+import type { timeEvent } from '@marmot/contract/availability'
+import type { meetingEvent } from '@marmot/contract/meetings'
+import type { remindersEvent } from '@marmot/contract/reminders'
+import type { reservationsEvent } from '@marmot/contract/resources'
+import type { sharingEvent } from '@marmot/contract/sharing'
 import type { Context } from 'koa'
 import pg from 'pg'
 import type { Logger } from 'pino'
@@ -11,8 +15,18 @@ const CHANNEL = 'marmot'
 const MOST_IDS = 150
 
 /** What servers tell one another: what browsers hear, and which session ended. */
-const told = z.union([liveEvent, z.object({ kind: z.literal('session-ended'), session: z.string() })])
-type Told = z.infer<typeof told>
+type Told = LiveEvent | { readonly kind: 'session-ended'; readonly session: string }
+
+/** A live event: its kind, and by ids what changed. One with `people` is for them alone. */
+export interface LiveEvent {
+  readonly kind: string
+  readonly people?: readonly string[]
+}
+
+/** What each of some listeners hears of an event, by their ids; whoever is not in it hears nothing. */
+export type Pass = (event: LiveEvent, listeners: readonly string[]) => Promise<Map<string, LiveEvent>>
+
+const sessionEnded = z.object({ kind: z.literal('session-ended'), session: z.string() })
 
 const inParts = (ids: readonly string[]): string[][] => {
   const unique = [...new Set(ids)]
@@ -31,15 +45,15 @@ export const tell = async (sql: Sql, events: readonly Told[]): Promise<void> => 
 }
 
 /** That these people's time changed. */
-export const timeChanged = (people: readonly string[]): Told[] =>
+export const timeChanged = (people: readonly string[]): z.input<typeof timeEvent>[] =>
   inParts(people).map((part) => ({ kind: 'time', people: part }))
 
 /** That reservations of these resources changed. */
-export const reservationsChanged = (resources: readonly string[]): Told[] =>
+export const reservationsChanged = (resources: readonly string[]): z.input<typeof reservationsEvent>[] =>
   inParts(resources).map((part) => ({ kind: 'reservations', resources: part }))
 
 /** That a meeting changed, to those who take part in it. */
-export const meetingChanged = (entryId: string, people: readonly string[]): Told[] =>
+export const meetingChanged = (entryId: string, people: readonly string[]): z.input<typeof meetingEvent>[] =>
   inParts(people).map((part) => ({ kind: 'meeting', entryId, people: part }))
 
 /** Says, when the transaction commits, that these people's time changed. */
@@ -57,12 +71,12 @@ export const tellMeeting = (sql: Sql, entryId: string, people: readonly string[]
 export const tellReminders = (sql: Sql, people: readonly string[]): Promise<void> =>
   tell(
     sql,
-    inParts(people).map((part) => ({ kind: 'reminders', people: part })),
+    inParts(people).map((part): z.input<typeof remindersEvent> => ({ kind: 'reminders', people: part })),
   )
 
 /** Says, when the transaction commits, that what somebody lets others see changed: to everybody, and not whose. */
 export const tellSharing = async (sql: Sql): Promise<void> => {
-  await tell(sql, [{ kind: 'sharing' }])
+  await tell(sql, [{ kind: 'sharing' } satisfies z.input<typeof sharingEvent>])
 }
 
 /** Says, when the transaction commits, that a session is over: its streams end. `session` is its token's hash. */
@@ -76,13 +90,15 @@ export interface Listener {
   readonly session: string
 }
 
+/** A kind of live event as it is passed on: nothing leaves of it that its schema does not name. */
+export interface PassedEvent {
+  readonly event: z.ZodObject<{ kind: z.ZodLiteral<string> }>
+  readonly pass?: Pass
+}
+
 /** What live events have to know of others. */
 export interface LiveDeps {
-  /** Which of these people's time each listener may know of at all, by the listener's id. */
-  readonly mayHear: (
-    people: readonly string[],
-    listeners: readonly string[],
-  ) => Promise<Map<string, string[]>>
+  readonly kinds: readonly PassedEvent[]
   /** Those of these sessions that go on. */
   readonly lasting: (sessions: readonly string[]) => Promise<Set<string>>
 }
@@ -99,7 +115,7 @@ const AGAIN = 'event: again\ndata: {}\n\n'
  * Live events: one connection listens to PostgreSQL, every browser has a stream. When the connection is lost it is
  * made again, and every browser is told to ask anew (`event: again`), since events may have been missed.
  */
-export const openLive = (databaseUrl: string, log: Logger, { mayHear, lasting }: LiveDeps) => {
+export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: LiveDeps) => {
   const streams = new Map<PassThrough, Listener>()
   let client: pg.Client | null = null
   let closed = false
@@ -123,32 +139,33 @@ export const openLive = (databaseUrl: string, log: Logger, { mayHear, lasting }:
     for (const [stream, listener] of streams) if (to(listener)) write(stream, text)
   }
 
-  const pass = async (event: Told): Promise<void> => {
+  const passes = new Map(kinds.map((kind) => [kind.event.shape.kind.value, kind]))
+
+  const pass = async (payload: unknown): Promise<void> => {
     if (streams.size === 0) return
-    switch (event.kind) {
-      case 'session-ended':
-        for (const [stream, listener] of streams) if (listener.session === event.session) end(stream)
-        return
-      case 'time': {
-        // Whoever shares nothing is not even known to be active.
-        const listeners = [...new Set([...streams.values()].map((one) => one.personId))]
-        const heard = await mayHear(event.people, listeners)
-        for (const [stream, { personId }] of streams) {
-          const people = heard.get(personId) ?? []
-          if (people.length) write(stream, lineOf({ kind: 'time', people }))
-        }
-        return
-      }
-      case 'meeting':
-      case 'reminders':
-        send(lineOf(event), ({ personId }) => event.people.includes(personId))
-        return
-      default:
-        send(lineOf(event))
+    const ended = sessionEnded.safeParse(payload)
+    if (ended.success) {
+      for (const [stream, listener] of streams) if (listener.session === ended.data.session) end(stream)
+      return
+    }
+    const named = z.object({ kind: z.string() }).safeParse(payload)
+    const kind = named.success ? passes.get(named.data.kind) : undefined
+    const read = kind?.event.safeParse(payload)
+    if (!kind || !read?.success) return
+    const event: LiveEvent = read.data
+    if (!kind.pass) {
+      const { people } = event
+      send(lineOf(event), people && (({ personId }) => people.includes(personId)))
+      return
+    }
+    const heard = await kind.pass(event, [...new Set([...streams.values()].map((one) => one.personId))])
+    for (const [stream, { personId }] of streams) {
+      const heardByThem = heard.get(personId)
+      if (heardByThem) write(stream, lineOf(heardByThem))
     }
   }
 
-  const passInTurn = (event: Told) => {
+  const passInTurn = (event: unknown) => {
     turn = turn.then(() =>
       pass(event).catch((error) => {
         log.warn({ error }, 'a live event could not be passed on')
@@ -177,8 +194,7 @@ export const openLive = (databaseUrl: string, log: Logger, { mayHear, lasting }:
     next.on('error', lose)
     next.on('end', lose)
     next.on('notification', (message) => {
-      const read = told.safeParse(JSON.parse(message.payload ?? 'null'))
-      if (read.success) passInTurn(read.data)
+      passInTurn(JSON.parse(message.payload ?? 'null'))
     })
     try {
       await next.connect()

@@ -115,11 +115,15 @@ const NOBODY: Asker = { id: '00000000-0000-0000-0000-000000000000', name: '', se
 export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promise<Asker | null>) => {
   const router = new Router()
   const mounted = new Set<AnyRoute>()
+  const taken = new Set<string>()
 
   const mount = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
     route: Route<P, Q, B, A>,
     handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<z.input<A>>,
   ): void => {
+    if (taken.has(`${route.method} ${route.path}`))
+      throw new Error(`Two domains bring the route ${route.path}.`)
+    taken.add(`${route.method} ${route.path}`)
     mounted.add(route)
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
     router[method](route.path, async (context) => {

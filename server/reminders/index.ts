@@ -1,2 +1,1 @@
-export { remind, tidyReminders } from './store.ts'
-export { reminderTasks } from './tasks.ts'
+export { remind } from './store.ts'

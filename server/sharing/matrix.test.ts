@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
-import { emptyBrief } from '@marmot/contract/openings'
 import { detailFor, type Level, SEES } from '@marmot/core/sharing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
 import {
   type Answer,
   aMeeting,
@@ -10,6 +10,7 @@ import {
   type TestMarmot,
   until,
 } from '../testing/marmot.ts'
+import type { About, Privacy } from '../testing/privacy.ts'
 
 let marmot: TestMarmot
 let owner: Client
@@ -111,167 +112,44 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
   }
 }
 
-const RANGE = 'from=2026-12-01T00:00:00Z&to=2026-12-31T00:00:00Z'
-const A_CHANGE = {
-  title: 'Mine now',
-  starts: '2026-12-03T14:00',
-  minutes: 60,
-  zone: 'Europe/Vienna',
-  version: 999,
-}
+const SPAN = { from: '2026-12-01T00:00:00Z', to: '2026-12-31T00:00:00Z' }
 
-type Ask = (subject: Subject) => readonly Promise<Answer>[]
+/** What every domain says of its routes. */
+const said = Object.entries(
+  Object.assign(
+    {},
+    ...Object.values(import.meta.glob<Privacy>('../*/privacy.ts', { eager: true, import: 'privacy' })),
+  ) as Privacy,
+)
 
-/**
- * Every route of the interface, asked by the viewer about the subject. Writes are asked in a way that changes nothing
- * even where they are allowed, since what they answer, and refuse with, counts too.
- */
-const asks = (): Record<string, Ask> => {
-  const get = (path: string) => viewer.get(path)
-  const of = `of=${owner.person.id}`
-  const nobody = randomUUID()
-  return {
-    'GET /api/session': () => [get('/api/session')],
-    'GET /api/people': () => [
-      get(`/api/people?q=${HEADLINE}`),
-      get('/api/people?q=tashi'),
-      get('/api/people?q=quoll'),
-    ],
-    'GET /api/preferences': () => [get('/api/preferences')],
-    'GET /api/sharing': () => [get('/api/sharing')],
-    'GET /api/availability/preview': () => [
-      get(
-        `/api/availability/preview?to=person&id=${owner.person.id}&from=2026-12-01T00:00:00Z&until=2026-12-31T00:00:00Z`,
-      ),
-    ],
-    'POST /api/availability': () => [viewer.timeOf([owner.person.id, viewer.person.id], RANGE)],
-    'POST /api/people': () => [
-      viewer.send('POST', '/api/people', { ids: [owner.person.id, viewer.person.id] }),
-    ],
-    'GET /api/layers': () => [get('/api/layers')],
-    'GET /api/entries': () => [get(`/api/entries?${RANGE}&${of}`), get(`/api/entries?${RANGE}`)],
-    'GET /api/entries/{entryId}': (subject) =>
-      [subject.entryId, subject.meetingId].flatMap((id) => [
-        get(`/api/entries/${id}`),
-        get(`/api/entries/${id}?${of}`),
-        ...['2026-12-04T14:00', HIDDEN_DATE].flatMap((date) => [
-          get(`/api/entries/${id}?recurrence=${date}`),
-          get(`/api/entries/${id}?recurrence=${date}&${of}`),
-        ]),
-      ]),
-    'GET /api/changes': () => [get('/api/changes')],
-    'GET /api/categories': () => [get('/api/categories')],
-    'GET /api/attachments/{attachmentId}': (subject) => [get(`/api/attachments/${subject.attachmentId}`)],
-    'GET /api/feeds': () => [get('/api/feeds')],
-    'GET /api/feeds/spans': () => [get(`/api/feeds/spans?feeds=${nobody}&${RANGE}`)],
-    'GET /api/export': () => [
-      get('/api/export'),
-      get(`/api/export?${of}`),
-      get(`/api/export?${of}&${RANGE}`),
-    ],
-    'POST /api/openings': () => [
-      viewer.send('POST', '/api/openings', {
-        brief: {
-          ...emptyBrief(20_790, viewer.person.id),
-          people: [viewer.person.id, owner.person.id].map((id) => ({ id, required: true, group: null })),
-          minutes: 600,
-        },
-      }),
-    ],
-    'POST /api/openings/balance': () => [
-      viewer.send('POST', '/api/openings/balance', { people: [owner.person.id, viewer.person.id] }),
-    ],
-    'GET /api/briefs': () => [get('/api/briefs')],
-    'GET /api/holds/{holdId}': (subject) => [get(`/api/holds/${subject.entryId}`)],
-    'PUT /api/holds/{holdId}': (subject) => [
-      viewer.send('PUT', `/api/holds/${subject.entryId}`, {
-        title: 'Mine now',
-        starts: '2026-12-03T14:00',
-        minutes: 60,
-        zone: 'Europe/Vienna',
-        places: [],
-        until: '2026-12-01T00:00:00Z',
-      }),
-    ],
-    'DELETE /api/holds/{holdId}': (subject) => [viewer.send('DELETE', `/api/holds/${subject.entryId}`)],
-    'GET /api/resources': () => [get('/api/resources')],
-    'GET /api/reservations': () => [get(`/api/reservations?${RANGE}`)],
-    'GET /api/meetings/{entryId}': (subject) => [
-      get(`/api/meetings/${subject.meetingId}`),
-      get(`/api/meetings/${subject.entryId}`),
-    ],
-    'GET /api/now': () => [get('/api/now')],
-    'GET /api/reminders': () => [get('/api/reminders')],
-    'PUT /api/entries/{entryId}': (subject) =>
-      (['this', 'following', 'all'] as const).flatMap((scope) =>
-        [subject.recurrence, HIDDEN_DATE].map((recurrence) =>
-          viewer.send('PUT', `/api/entries/${subject.entryId}`, { ...A_CHANGE, scope, recurrence }),
-        ),
-      ),
-    'DELETE /api/entries/{entryId}': (subject) => [
-      viewer.send('DELETE', `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}&version=999`),
-    ],
-    'PUT /api/entries/{entryId}/mine': (subject) => [
-      viewer.send('PUT', `/api/entries/${subject.entryId}/mine`, { categoryId: null, reminders: null }),
-    ],
-    'POST /api/changes/{changeId}/undo': (subject) => [
-      viewer.send('POST', `/api/changes/${subject.changeId}/undo`),
-    ],
-    'POST /api/entries/{entryId}/attachments': (subject) => [
-      viewer.upload(`/api/entries/${subject.entryId}/attachments?name=empty.txt`, Buffer.alloc(0)),
-    ],
-    'DELETE /api/attachments/{attachmentId}': () => [viewer.send('DELETE', `/api/attachments/${nobody}`)],
-    'POST /api/attachments/{attachmentId}/restore': (subject) => [
-      viewer.send('POST', `/api/attachments/${subject.attachmentId}/restore`),
-    ],
-    'POST /api/meetings/{entryId}/answer': (subject) =>
-      [subject.meetingId, subject.entryId].flatMap((id) => [
-        viewer.send('POST', `/api/meetings/${id}/answer`, { answer: 'accepted' }),
-        viewer.send('POST', `/api/meetings/${id}/answer`, { answer: 'accepted', of: owner.person.id }),
-      ]),
-    'POST /api/imports': () => [
-      viewer.upload('/api/imports', Buffer.from('BEGIN:VCALENDAR\r\nVERSION:2.0\r\nEND:VCALENDAR\r\n')),
-    ],
-    'POST /api/reminders/{reminderId}/snooze': () => [
-      viewer.send('POST', `/api/reminders/${nobody}/snooze`, { minutes: 5 }),
-    ],
-    'POST /api/reminders/{reminderId}/dismiss': () => [
-      viewer.send('POST', `/api/reminders/${nobody}/dismiss`),
-    ],
+/** Asks every route that could show something, and gives the answers of each. */
+const askAll = async (subject: Subject): Promise<{ route: string; answers: readonly Answer[] }[]> => {
+  const about: About = {
+    ...subject,
+    hiddenDate: HIDDEN_DATE,
+    ownerId: owner.person.id,
+    viewerId: viewer.person.id,
+    nobody: randomUUID(),
+    headline: HEADLINE,
+    range: new URLSearchParams(SPAN).toString(),
+    span: SPAN,
   }
-}
-
-/** Routes that cannot show anybody's entry, each with the reason; a new route has to be put here or asked above. */
-const SILENT: Record<string, string> = {
-  'POST /api/session': 'who signs in',
-  'DELETE /api/session': 'nothing',
-  'DELETE /api/session/others': 'a number',
-  'GET /api/sign-in-choices': 'names of the demo',
-  'PUT /api/preferences': 'my own preferences',
-  'PUT /api/sharing': 'my own grants',
-  'DELETE /api/sharing/{grantId}': 'nothing',
-  'PUT /api/layers/{setId}': 'my own sets',
-  'DELETE /api/layers/{setId}': 'nothing',
-  'PUT /api/briefs/{templateId}': 'my own template',
-  'DELETE /api/briefs/{templateId}': 'nothing',
-  'POST /api/entries': 'what was just sent',
-  'PUT /api/categories/{categoryId}': 'my own category',
-  'DELETE /api/categories/{categoryId}': 'nothing',
-  'POST /api/feeds/published': 'an address',
-  'DELETE /api/feeds/published/{feedId}': 'nothing',
-  'PUT /api/feeds/read/{feedId}': 'my own feed',
-  'DELETE /api/feeds/read/{feedId}': 'nothing',
-  'POST /api/feeds/read/{feedId}/fetch': 'my own feed',
-  'GET /api/published/{token}': 'asked below at each level',
-  'POST /api/imports/{importId}/take': 'numbers',
-  'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
-  'POST /api/meetings/{entryId}/cancel': 'a number',
-  'GET /api/invitations/{token}': 'needs the guest’s own link',
-  'POST /api/invitations/{token}/answer': 'needs the guest’s own link',
-  'POST /api/invitations/{token}/renew': 'nothing',
-  'GET /api/events': 'listened to below',
-  'GET /api/health': 'nothing',
-  'GET /api/openapi.json': 'nothing of anybody',
+  const asked = []
+  for (const [route, questions] of said) {
+    if (typeof questions === 'string') continue
+    const method = z.enum(['GET', 'POST', 'PUT', 'DELETE']).parse(route.split(' ')[0])
+    const answers = await Promise.all(
+      questions(about).map(({ path, body, bytes }) =>
+        method === 'GET'
+          ? viewer.get(path)
+          : bytes
+            ? viewer.upload(path, bytes)
+            : viewer.send(method, path, body),
+      ),
+    )
+    asked.push({ route, answers })
+  }
+  return asked
 }
 
 const give = (level: Level) =>
@@ -286,7 +164,7 @@ describe('what of an entry leaves the server', () => {
     const all = Object.entries(description.body.paths).flatMap(([path, methods]) =>
       Object.keys(methods).map((method) => `${method.toUpperCase()} ${path}`),
     )
-    expect(all.sort()).toEqual([...Object.keys(asks()), ...Object.keys(SILENT)].sort())
+    expect(all.sort()).toEqual(said.map(([route]) => route).sort())
   })
 
   it.each(LEVELS)('at $sees, $does, private entries $seesPrivate, by every route', async (level) => {
@@ -301,8 +179,8 @@ describe('what of an entry leaves the server', () => {
       const mark = isPrivate ? 'P' : 'O'
       const detail = detailFor(subject, { level, owns: false, participates: false })
       const shown = { headline: new Set<string>(), within: new Set<string>() }
-      for (const [route, ask] of Object.entries(asks()))
-        for (const answer of await Promise.all(ask(subject))) {
+      for (const { route, answers } of await askAll(subject))
+        for (const answer of answers) {
           if (answer.text.includes(`${HEADLINE}${mark}`)) shown.headline.add(route)
           if (answer.text.includes(`${WITHIN}${mark}`)) shown.within.add(route)
         }
@@ -341,9 +219,8 @@ describe('what of an entry leaves the server', () => {
       await hideDate(subject.entryId)
       const detail = detailFor({ private: true }, { level, owns: false, participates: false })
       const shown = new Set<string>()
-      for (const [route, ask] of Object.entries(asks()))
-        for (const answer of await Promise.all(ask(subject)))
-          if (answer.text.includes(HIDDEN)) shown.add(route)
+      for (const { route, answers } of await askAll(subject))
+        for (const answer of answers) if (answer.text.includes(HIDDEN)) shown.add(route)
       if (detail === 'everything') expect([...shown]).toContain('GET /api/entries/{entryId}')
       else expect([...shown]).toEqual([])
       // Changing and deleting it is for those who may see it, also as part of the series.
@@ -450,8 +327,8 @@ describe('what of an entry leaves the server', () => {
       seesPrivate: false,
     })
     const subject = await make(false)
-    for (const ask of Object.values(asks()))
-      for (const answer of await Promise.all(ask(subject))) {
+    for (const { answers } of await askAll(subject))
+      for (const answer of answers) {
         expect(answer.text).not.toContain(HEADLINE)
         expect(answer.text).not.toContain(WITHIN)
       }

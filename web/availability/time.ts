@@ -1,8 +1,8 @@
-import { previewAvailability, readAvailability } from '@marmot/contract/availability'
+import { previewAvailability, readAvailability, timeEvent } from '@marmot/contract/availability'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
-import { always, whenMine } from '../platform/live.ts'
+import { heed, ON_MY_TIME } from '../platform/live.ts'
 
 const iso = (at: Instant) => new Date(at).toISOString()
 
@@ -19,10 +19,7 @@ export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
     placeholderData: keepPreviousData,
     // Asked for anew when the time of one of them changed; what I may see of others is told as mine.
     meta: {
-      heeds: {
-        time: (event, myId) => event.people.includes(myId) || event.people.some((id) => ids.includes(id)),
-        sharing: always,
-      },
+      heeds: [...ON_MY_TIME, heed(timeEvent, (event) => event.people.some((id) => ids.includes(id)))],
     },
   })
 }
@@ -40,5 +37,5 @@ export const useTimeAsSeenBy = (
       call(previewAvailability, {
         query: { to, ...(id ? { id } : {}), from: iso(from), until: iso(until) },
       }),
-    meta: { heeds: { time: whenMine, sharing: always } },
+    meta: { heeds: ON_MY_TIME },
   })

@@ -9,10 +9,9 @@ import type { BusySpan, LaneTime, WorkingHours } from '@marmot/core/availability
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
-import { always, whenMine } from '../platform/live.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 
 const entriesKey = (...asked: readonly unknown[]) => ['entries', ...asked]
-const ON_MY_TIME = { heeds: { time: whenMine, sharing: always } }
 
 /** Entries in a range, with working hours: mine, or those of somebody whom I act for. */
 export const useEntries = (from: Instant, to: Instant, of?: string) =>
@@ -30,7 +29,7 @@ export const useEntries = (from: Instant, to: Instant, of?: string) =>
     // Somebody else's days are never shown as mine, not even while mine are on their way.
     placeholderData: (before, query) =>
       query?.queryKey[1] === (of ?? 'me') ? keepPreviousData(before) : undefined,
-    meta: ON_MY_TIME,
+    meta: { heeds: ON_MY_TIME },
   })
 
 export const useCategories = () =>
@@ -38,7 +37,7 @@ export const useCategories = () =>
     queryKey: entriesKey('categories'),
     queryFn: () => call(listCategories),
     staleTime: 300_000,
-    meta: ON_MY_TIME,
+    meta: { heeds: ON_MY_TIME },
   })
 
 /** An entry whole, seen from one of its dates. */
@@ -49,12 +48,12 @@ export const useEntry = (entryId: string | null, recurrence: string, of?: string
       call(readEntry, { params: { entryId: entryId ?? '' }, query: { recurrence, ...(of ? { of } : {}) } }),
     enabled: entryId !== null,
     staleTime: 0,
-    meta: ON_MY_TIME,
+    meta: { heeds: ON_MY_TIME },
   })
 
 /** What others did for me, and what I did for others. */
 export const useChanges = () =>
-  useQuery({ queryKey: entriesKey('changes'), queryFn: () => call(listChanges), meta: ON_MY_TIME })
+  useQuery({ queryKey: entriesKey('changes'), queryFn: () => call(listChanges), meta: { heeds: ON_MY_TIME } })
 
 /** A span of mine that remembers which entry it is. */
 export interface OwnSpan extends BusySpan {

@@ -2,7 +2,7 @@ import { listFeeds, readFeedSpans } from '@marmot/contract/feeds'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
-import { whenMine } from '../platform/live.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 
 const feedsKey = (...asked: readonly unknown[]) => ['feeds', ...asked]
 
@@ -12,7 +12,7 @@ export const useFeeds = () =>
     queryKey: feedsKey(),
     queryFn: () => call(listFeeds),
     staleTime: 30_000,
-    meta: { heeds: { time: whenMine } },
+    meta: { heeds: ON_MY_TIME },
   })
 
 /** What stands in feeds that I read, in a range. */
@@ -27,6 +27,6 @@ export const useFeedSpans = (ids: readonly string[], from: Instant, to: Instant)
       }),
     enabled: key !== '',
     placeholderData: keepPreviousData,
-    meta: { heeds: { time: whenMine } },
+    meta: { heeds: ON_MY_TIME },
   })
 }

@@ -1,4 +1,10 @@
-import { cancelMeeting, type Meeting, type Participant, readMeeting } from '@marmot/contract/meetings'
+import {
+  cancelMeeting,
+  type Meeting,
+  meetingEvent,
+  type Participant,
+  readMeeting,
+} from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import {
@@ -17,6 +23,7 @@ import { toast } from 'sonner'
 import { dateChoice, MyAnswer, WhichDates } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { call, problemWords } from '../platform/api.ts'
+import { heed } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
@@ -203,7 +210,7 @@ export const MeetingSheet = () => {
     queryFn: () =>
       call(readMeeting, { params: { entryId: entryId ?? '' }, query: recurrence ? { recurrence } : {} }),
     enabled: entryId !== null,
-    meta: { heeds: { meeting: (event) => event.entryId === entryId } },
+    meta: { heeds: [heed(meetingEvent, (event) => event.entryId === entryId)] },
   })
   const close = () =>
     setSearch((before) => {

@@ -1,4 +1,5 @@
 import type { Meeting } from '@marmot/contract/meetings'
+import { meetingEvent } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import { listNow } from '@marmot/contract/now'
 import { textOfNote } from '@marmot/core/entries'
@@ -21,7 +22,7 @@ import { SeriesWords } from '../answers/series-words.tsx'
 import { DayAround } from '../meetings/day-around.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
-import { always, whenMine } from '../platform/live.ts'
+import { heed, ON_MY_TIME } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
@@ -202,7 +203,7 @@ export const Now = () => {
   const state = useQuery({
     queryKey: nowKey(),
     queryFn: () => call(listNow),
-    meta: { heeds: { time: whenMine, meeting: always } },
+    meta: { heeds: [...ON_MY_TIME, heed(meetingEvent)] },
   })
   const [opened, setOpened] = useState<string | null>(null)
   useKeys([{ keys: 'Tab', does: 'Go through what waits for you; Enter opens it' }])

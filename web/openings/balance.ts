@@ -1,7 +1,7 @@
 import { readBalance } from '@marmot/contract/openings'
 import { useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
-import { always, whenMine } from '../platform/live.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 
 const balanceKey = (people: string) => ['balance', people]
 
@@ -12,6 +12,6 @@ export const useBalance = (ids: readonly string[]) => {
     queryKey: balanceKey(key),
     queryFn: () => call(readBalance, { body: { people: [...ids] } }),
     staleTime: 300_000,
-    meta: { heeds: { time: whenMine, sharing: always } },
+    meta: { heeds: ON_MY_TIME },
   })
 }

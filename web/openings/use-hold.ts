@@ -4,7 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { call, problemCode, problemWords } from '../platform/api.ts'
-import { always, whenMine } from '../platform/live.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 import { useBrief } from './brief.tsx'
 import type { Arranging } from './use-arranging.ts'
 
@@ -23,7 +23,7 @@ export const useHold = (arranging: Arranging) => {
     queryFn: () => call(readHold, { params: { holdId: brief.hold ?? '' } }),
     enabled: brief.hold !== null,
     retry: false,
-    meta: { heeds: { time: whenMine, sharing: always } },
+    meta: { heeds: ON_MY_TIME },
   })
   const gone = brief.hold !== null && problemCode(held.error) === 'not-found'
   const until = held.data ? Date.parse(held.data.until) : null

@@ -1,54 +1,54 @@
-import { type LiveEvent, liveEvent } from '@marmot/contract/live'
-import { type Query, type QueryClient, useQueryClient } from '@tanstack/react-query'
+import { timeEvent } from '@marmot/contract/availability'
+import { liveEvent } from '@marmot/contract/live'
+import type { reservationsEvent } from '@marmot/contract/resources'
+import { sharingEvent } from '@marmot/contract/sharing'
+import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
+import type { z } from 'zod'
 
-/** Of which live events a query has to be asked anew: of all of a kind, or of those that concern it. */
-export interface Heeds {
-  readonly time?: (event: Extract<LiveEvent, { kind: 'time' }>, myId: string) => boolean
-  readonly sharing?: () => boolean
-  readonly reservations?: () => boolean
-  readonly reminders?: () => boolean
-  readonly meeting?: (event: Extract<LiveEvent, { kind: 'meeting' }>) => boolean
-}
+/** Whether a query has to be asked anew because of a live event. */
+type Heed = (event: unknown, myId: string) => boolean
 
 declare module '@tanstack/react-query' {
   interface Register {
     /** What a query says of itself, so that nobody else has to know it. */
-    queryMeta: { readonly heeds?: Heeds }
+    queryMeta: { readonly heeds?: readonly Heed[] }
   }
 }
 
-/** For `heeds`: of every event of the kind. */
-export const always = (): boolean => true
-/** For `heeds.time`: when my own time changed, which also says what I share and what is shared with me. */
-export const whenMine: NonNullable<Heeds['time']> = (event, myId) => event.people.includes(myId)
-
-const concerns = ({ meta }: Pick<Query, 'meta'>, event: LiveEvent, myId: string): boolean => {
-  const heeds = meta?.heeds
-  if (!heeds) return false
-  switch (event.kind) {
-    case 'time':
-      return heeds.time?.(event, myId) ?? false
-    case 'meeting':
-      return heeds.meeting?.(event) ?? false
-    default:
-      return heeds[event.kind]?.() ?? false
+/** Heeds live events of one kind: all of them, or those that concern the query. */
+export const heed =
+  <T extends z.ZodType>(
+    kind: T,
+    concerns: (event: z.output<T>, myId: string) => boolean = () => true,
+  ): Heed =>
+  (event, myId) => {
+    const read = kind.safeParse(event)
+    return read.success && concerns(read.data, myId)
   }
-}
 
-const askAnew = (queries: QueryClient, event: LiveEvent, myId: string): Promise<void> =>
-  queries.invalidateQueries({ predicate: (query) => concerns(query, event, myId) })
+/** Of what rests on my own time; what I share and what is shared with me is told the same way. */
+export const ON_MY_TIME: readonly Heed[] = [
+  heed(timeEvent, (event, myId) => event.people.includes(myId)),
+  heed(sharingEvent),
+]
+
+const askAnew = (queries: QueryClient, event: unknown, myId: string): Promise<void> =>
+  queries.invalidateQueries({
+    predicate: ({ meta }) => meta?.heeds?.some((heeds) => heeds(event, myId)) ?? false,
+  })
 
 /** Asks anew for what rests on my own time, at once after I changed it: the live event that says so comes as well. */
 export const useMyTimeChanged = (myId: string) => {
   const queries = useQueryClient()
-  return () => askAnew(queries, { kind: 'time', people: [myId] }, myId)
+  return () => askAnew(queries, { kind: 'time', people: [myId] } satisfies z.input<typeof timeEvent>, myId)
 }
 
 /** Asks anew for what rests on reservations. */
 export const useReservationsChanged = () => {
   const queries = useQueryClient()
-  return () => askAnew(queries, { kind: 'reservations', resources: [] }, '')
+  const event: z.input<typeof reservationsEvent> = { kind: 'reservations', resources: [] }
+  return () => askAnew(queries, event, '')
 }
 
 /**

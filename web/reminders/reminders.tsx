@@ -1,4 +1,10 @@
-import { dismissReminder, listReminders, type Reminder, snoozeReminder } from '@marmot/contract/reminders'
+import {
+  dismissReminder,
+  listReminders,
+  type Reminder,
+  remindersEvent,
+  snoozeReminder,
+} from '@marmot/contract/reminders'
 import { clocksInWords, lengthInWords, minutesBetween } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Bell } from 'lucide-react'
@@ -6,7 +12,7 @@ import { useEffect, useRef } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { call, problemWords } from '../platform/api.ts'
-import { always } from '../platform/live.ts'
+import { heed } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button } from '../ui/parts.tsx'
 
@@ -51,7 +57,7 @@ export const Reminders = () => {
     queryKey: remindersKey(),
     queryFn: () => call(listReminders),
     refetchInterval: 120_000,
-    meta: { heeds: { reminders: always } },
+    meta: { heeds: [heed(remindersEvent)] },
   })
   const reminders = answer.data?.reminders ?? []
   useNotifications(reminders)

@@ -4,13 +4,14 @@ import {
   listResources,
   type ReservationOnWire,
   type Resource,
+  reservationsEvent,
 } from '@marmot/contract/resources'
 import type { SearchPlace } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { call } from '../platform/api.ts'
-import { always } from '../platform/live.ts'
+import { heed } from '../platform/live.ts'
 
 const iso = (at: Instant) => new Date(at).toISOString()
 
@@ -77,7 +78,7 @@ export const usePlaces = (
     },
     placeholderData: keepPreviousData,
     enabled,
-    meta: { heeds: { reservations: always } },
+    meta: { heeds: [heed(reservationsEvent)] },
   })
   const { data } = reservations
   const places = useMemo<PlaceLane[]>(() => {

@@ -1,7 +1,7 @@
 import { listSharing } from '@marmot/contract/sharing'
 import { useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
-import { always, whenMine } from '../platform/live.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 
 const sharingKey = () => ['sharing']
 
@@ -11,5 +11,5 @@ export const useSharing = () =>
     queryKey: sharingKey(),
     queryFn: () => call(listSharing),
     staleTime: 60_000,
-    meta: { heeds: { time: whenMine, sharing: always } },
+    meta: { heeds: ON_MY_TIME },
   })

@@ -1,2 +1,0 @@
-export { feedTasks, planFeeds } from './reading.ts'
-export { tidyImports } from './store.ts'

@@ -1,0 +1,6 @@
+import type { Domain } from '../platform/house.ts'
+import { tidyLinks } from './store.ts'
+
+export const domain: Domain = {
+  nightly: { links: ({ pool, clock }) => tidyLinks(pool, clock()) },
+}

@@ -1,0 +1,6 @@
+import type { Domain } from '../platform/house.ts'
+import { nowRoutes } from './routes.ts'
+
+export const domain: Domain = {
+  routes: nowRoutes,
+}

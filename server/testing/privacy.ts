@@ -1,0 +1,33 @@
+/** What the privacy matrix asks about: one entry of an owner's with everything an entry can have, and who looks at it. */
+export interface About {
+  readonly entryId: string
+  readonly meetingId: string
+  readonly changeId: string
+  readonly attachmentId: string
+  /** A date of the entry, and one that is private by itself. */
+  readonly recurrence: string
+  readonly hiddenDate: string
+  readonly ownerId: string
+  readonly viewerId: string
+  /** Nobody's and nothing's id. */
+  readonly nobody: string
+  /** A word of the entry's headline that is nowhere else. */
+  readonly headline: string
+  /** The time in which it lies, as a query and as a body. */
+  readonly range: string
+  readonly span: { readonly from: string; readonly to: string }
+}
+
+/** One request of the viewer's. */
+export interface Question {
+  readonly path: string
+  readonly body?: unknown
+  readonly bytes?: Buffer
+}
+
+/**
+ * For each route of a domain, by method and path: what the viewer asks by it, in a way that changes nothing even where it
+ * is allowed, since what it answers and refuses with counts too; or why it cannot show anybody's entry. Exported as
+ * `privacy` by the `privacy.ts` of its folder; the matrix fails when a route is in none.
+ */
+export type Privacy = Readonly<Record<string, string | ((about: About) => readonly Question[])>>
