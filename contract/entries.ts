@@ -86,6 +86,8 @@ export const entry = occurrence.extend({
   ownerId: id,
   owner: z.string(),
   mayChange: z.boolean(),
+  /** What was said of where it is, beside the places reserved for it, which `place` has too. */
+  placeText: z.string(),
   note: z.string(),
   reminders,
   /** The series it is a date of: the first date's wall time and length, its repetition, what was changed by itself. */

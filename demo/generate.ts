@@ -516,7 +516,6 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
       minute: 840,
       minutes: 60,
       title: 'Visit of Lodestar Instruments',
-      place: 'Serac',
       with: [
         { name: 'Henrike Aasland', answer: 'accepted' },
         { name: 'Gernot Fallmerayer', answer: 'needs-action' },

@@ -91,3 +91,17 @@ export const placesInWords = (places: readonly { name: string; seats: number }[]
       seats === 0 ? name : i === 0 ? `${name} (${seats} seats)` : `${name} (${seats})`,
     )
     .join(', ')
+
+/**
+ * Where something is, in words: "Serac, Innsbruck; by the ropeway". The places that are reserved come first; what else
+ * was said of where it is follows, without what is among them already.
+ */
+export const whereInWords = (
+  places: readonly { readonly name: string; readonly site: string }[],
+  said: string,
+): string => {
+  const reserved = places.map(({ name, site }) => `${name}, ${site}`)
+  const known = new Set([...reserved, ...places.map((place) => place.name)])
+  const others = said.split(';').filter((part) => part.trim() !== '' && !known.has(part.trim()))
+  return [...reserved, ...others.map((part) => part.trim())].join('; ')
+}

@@ -3,7 +3,15 @@ import { describe, expect, it } from 'vitest'
 import { checkTime, isTimeProblem } from '../entries/index.ts'
 import { runs } from '../testing/properties.ts'
 import { instantFromText, MINUTE } from '../time/index.ts'
-import { blockedSpan, holderDuring, isFree, type Place, placesInWords, placesThatFit } from './index.ts'
+import {
+  blockedSpan,
+  holderDuring,
+  isFree,
+  type Place,
+  placesInWords,
+  placesThatFit,
+  whereInWords,
+} from './index.ts'
 
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 const span = (from: string, to: string) => ({ start: at(`2026-12-03T${from}`), end: at(`2026-12-03T${to}`) })
@@ -125,5 +133,21 @@ describe('who has a place during a span', () => {
       ),
       { numRuns: runs(500) },
     )
+  })
+})
+
+describe('where something is', () => {
+  const serac = { name: 'Serac', site: 'Innsbruck' }
+  const col = { name: 'Col', site: 'Disko Bay' }
+  it.each([
+    [[], 'By the ropeway', 'By the ropeway'],
+    [[], '', ''],
+    [[serac, col], '', 'Serac, Innsbruck; Col, Disko Bay'],
+    [[serac], 'by the stairs; ask Resi', 'Serac, Innsbruck; by the stairs; ask Resi'],
+    // What was typed and is reserved as well is said once.
+    [[serac], 'Serac', 'Serac, Innsbruck'],
+    [[serac, col], 'Col, Disko Bay; bring boots', 'Serac, Innsbruck; Col, Disko Bay; bring boots'],
+  ])('with %j reserved and "%s" said is "%s"', (places, said, words) => {
+    expect(whereInWords(places, said)).toBe(words)
   })
 })

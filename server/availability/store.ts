@@ -2,14 +2,15 @@ import type { PersonTime, SpanOnWire } from '@marmot/contract/availability'
 import {
   type Answer,
   type Level,
+  type Looking,
   NO_LEVEL,
-  type OwnSpan,
   type SeenSpan,
   type SpanState,
   seenSpan,
   stateOnLane,
   type Viewer,
 } from '@marmot/core/sharing'
+import { placesOf, whereOf } from '../entries/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -17,6 +18,7 @@ import { levelsFor } from '../sharing/index.ts'
 const NOBODY = '00000000-0000-0000-0000-000000000000'
 
 interface Row {
+  occurrence_id: string
   person_id: string
   start: number
   end: number
@@ -45,7 +47,7 @@ const readRows = (
   { from, to, now }: { from: number; to: number; now: number },
 ) =>
   sql.query<Row>(
-    `select a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
+    `select a.occurrence_id, a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
             a.shows, case when e.all_day then e.zone end as "wholeDays", coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
             mine.id is not null as participates
@@ -59,6 +61,30 @@ const readRows = (
     [people, viewerId, at(from), at(to), at(now)],
   )
 
+interface SeenRow {
+  readonly row: Row
+  readonly span: SeenSpan
+}
+
+/** A row of a lane as far as somebody may see it; none when they may not, or it does not stand. */
+const seenRow = (row: Row, looking: Looking): SeenRow[] => {
+  const state = stateOnLane(row.shows, row.answer)
+  const span = state && seenSpan({ ...row, entryId: row.entry_id, state }, looking)
+  return span ? [{ row, span }] : []
+}
+
+/** Seen spans with the places that are reserved for them, where the viewer may see where they are. */
+const withPlaces = async (sql: Sql, seen: readonly SeenRow[]): Promise<SeenSpan[]> => {
+  const told = seen.filter(({ span }) => span.place !== undefined)
+  const places = await placesOf(
+    sql,
+    told.map(({ row }) => row.occurrence_id),
+  )
+  return seen.map(({ row, span }) =>
+    span.place === undefined ? span : { ...span, place: whereOf(places, row.occurrence_id, row.place) },
+  )
+}
+
 /** One person's time in `[from, to)` at a level that was chosen for nobody in particular: what feeds are made of. */
 export const readTimeAt = async (
   sql: Sql,
@@ -69,11 +95,8 @@ export const readTimeAt = async (
   now: number,
 ): Promise<SeenSpan[]> => {
   const rows = await readRows(sql, [ownerId], NOBODY, { from, to, now })
-  return rows.rows.flatMap((row) => {
-    const state = stateOnLane(row.shows, row.answer)
-    const looking = { level, owns: false, participates: false }
-    return (state && seenSpan({ ...row, entryId: row.entry_id, state }, looking)) ?? []
-  })
+  const seen = rows.rows.flatMap((row) => seenRow(row, { level, owns: false, participates: false }))
+  return withPlaces(sql, seen)
 }
 
 /** People's time in `[from, to)` as a viewer may see it. Nobody is left out; ids that are nobody's are. */
@@ -94,20 +117,20 @@ export const readTime = async (
   const levels = await levelsFor(sql, viewer, people, now)
   const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
   const hours = await hoursOf(sql, visible)
-  const spans = new Map<string, SpanOnWire[]>()
-  for (const row of (await readRows(sql, visible, viewerId, { from, to, now })).rows) {
-    const state = stateOnLane(row.shows, row.answer)
-    if (!state) continue
-    const whole: OwnSpan = { ...row, entryId: row.entry_id, state }
-    const seen = seenSpan(whole, {
+  const rows = (await readRows(sql, visible, viewerId, { from, to, now })).rows
+  const seen = rows.flatMap((row) =>
+    seenRow(row, {
       level: levels.get(row.person_id) ?? NO_LEVEL,
       owns: row.person_id === viewerId,
       participates: row.participates,
-    })
-    if (!seen) continue
-    const kept = spans.get(row.person_id) ?? []
-    kept.push(onWire(seen))
-    spans.set(row.person_id, kept)
+    }),
+  )
+  const spans = new Map<string, SpanOnWire[]>()
+  for (const [i, span] of (await withPlaces(sql, seen)).entries()) {
+    const personId = seen[i]?.row.person_id ?? ''
+    const kept = spans.get(personId)
+    if (kept) kept.push(onWire(span))
+    else spans.set(personId, [onWire(span)])
   }
   return zones.rows.map(({ id, zone }) => ({
     personId: id,

@@ -21,6 +21,7 @@ export {
   setOwnOfMany,
   takesPart,
 } from './participants.ts'
+export { datesOfMany, placedEntries, placesOf, whereAreThey, whereOf } from './places.ts'
 export {
   insertEntries,
   isEntry,

@@ -23,8 +23,10 @@ import {
   readEntrySql,
   readOverrideSql,
 } from './fields.ts'
+import { placesOf, placesOnLane, whereOf } from './places.ts'
 
 interface Row {
+  occurrenceId: string
   entryId: string
   recurrence: string
   start: number
@@ -45,7 +47,7 @@ interface Row {
   version: number
 }
 
-const OCCURRENCE = `e.id as "entryId", o.recurrence::text as recurrence, ${startMs('o.span')} as start,
+const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::text as recurrence, ${startMs('o.span')} as start,
   ${endMs('o.span')} as end, e.zone, e.all_day as "allDay", coalesce(v.title, e.title) as title,
   coalesce(v.place, e.place) as place, coalesce(v.shows, e.shows) as shows,
   (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
@@ -71,7 +73,7 @@ const NOTHING_TOLD = {
 }
 
 /** A row as it travels: field by field, since a year has thousands, and spreading each took longer than reading it. */
-const onWire = (row: Row, hidden: boolean): OccurrenceOnWire => {
+const onWire = (row: Row, place: string, hidden: boolean): OccurrenceOnWire => {
   const told: OccurrenceOnWire = {
     entryId: row.entryId,
     recurrence: wallOfStamp(row.recurrence),
@@ -80,7 +82,7 @@ const onWire = (row: Row, hidden: boolean): OccurrenceOnWire => {
     zone: row.zone,
     allDay: row.allDay,
     title: row.title,
-    place: row.place,
+    place,
     shows: row.shows,
     state: stateOnLane(row.shows, row.answer),
     answer: row.answer,
@@ -109,8 +111,9 @@ export const ownOccurrences = async (
   looking: Pick<Looking, 'level' | 'owns'>,
   now: number,
 ): Promise<OccurrenceOnWire[]> => {
-  const rows = await sql.query<Row>(
-    `select ${OCCURRENCE}, a.answer, e.owner_id = a.person_id as own, p.category_id as "categoryId", ${COMPANY}
+  const [rows, places] = await together([
+    sql.query<Row>(
+      `select ${OCCURRENCE}, a.answer, e.owner_id = a.person_id as own, p.category_id as "categoryId", ${COMPANY}
        from attendance a
        join occurrence o on o.id = a.occurrence_id
        join entry e on e.id = o.entry_id
@@ -118,10 +121,14 @@ export const ownOccurrences = async (
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where a.person_id = $1 and a.span && tstzrange($2, $3) and (e.lapses_at is null or e.lapses_at > $4)
       order by lower(a.span), e.id`,
-    [personId, at(from), at(to), at(now)],
-  )
+      [personId, at(from), at(to), at(now)],
+    ),
+    placesOnLane(sql, personId, from, to),
+  ])
   const through = { ...looking, participates: false }
-  return rows.rows.map((row) => onWire(row, detailFor(row, through) !== 'everything'))
+  return rows.rows.map((row) =>
+    onWire(row, whereOf(places, row.occurrenceId, row.place), detailFor(row, through) !== 'everything'),
+  )
 }
 
 /** An entry as it is kept, locked until the transaction ends. */
@@ -216,8 +223,10 @@ export const readWhole = async (
   const [row] = rows.rows
   if (!row || detailFor(row, looking) !== 'everything') return null
   const { note, reminders, contacts, ...date } = row
+  const places = await placesOf(sql, [row.occurrenceId])
   return {
-    ...onWire(date, false),
+    ...onWire(date, whereOf(places, row.occurrenceId, row.place), false),
+    placeText: row.place,
     ownerId: kept.ownerId,
     owner: kept.owner,
     mayChange: mayChange(row, looking) && !kept.meeting,

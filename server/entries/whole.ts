@@ -3,6 +3,8 @@ import { seriesInWords } from '@marmot/core/invitations'
 import type { Answer } from '@marmot/core/sharing'
 import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
+import { readOverrideSql } from './fields.ts'
+import { datesOfMany, placesOf, type ReservedPlace, whereAreThey, whereOf } from './places.ts'
 
 interface MeetingRow {
   entryId: string
@@ -26,6 +28,11 @@ interface MeetingRow {
   end: number | null
   /** The date that this is. */
   recurrence: string | null
+  occurrenceId: string | null
+  /** What all dates of it have that have nothing of their own. */
+  usualTitle: string
+  usualNote: string
+  usualPlace: string
 }
 
 interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod'> {
@@ -34,14 +41,25 @@ interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'ma
   seenAt: Date | null
 }
 
+/** One date of a series that differs from the others. */
+export interface ChangedDate {
+  readonly recurrence: string
+  readonly starts: string | null
+  readonly minutes: number | null
+  readonly title: string | null
+  readonly note: string | null
+  readonly place: string | null
+}
+
 /** A meeting as the server knows it: what its messages and pages are made of. */
 export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly start: number
   readonly end: number
   readonly participants: readonly ParticipantRow[]
-  readonly places: readonly { id: string; name: string; siteId: string }[]
-  /** Dates of a series that differ from its rule. Walls as `YYYY-MM-DDTHH:mm`. */
-  readonly changes: readonly { recurrence: string; starts: string | null; place: string | null }[]
+  /** The places reserved for any of its dates. */
+  readonly places: readonly ReservedPlace[]
+  /** Dates of a series that differ from its rule, or from the others. Walls as `YYYY-MM-DDTHH:mm`; null is as usual. */
+  readonly changes: readonly ChangedDate[]
   /** Dates of a series that were called off. */
   readonly cancelledDates: readonly string[]
   /** The end of the last date that is written out, in milliseconds. */
@@ -69,15 +87,16 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
   )
 
 /** The dates of series that differ from their rule, or were called off. */
-const readChanges = async (sql: Sql, entryIds: readonly string[]) =>
+const readOverrides = async (sql: Sql, entryIds: readonly string[]) =>
   (
-    await sql.query<WholeMeeting['changes'][number] & { entryId: string; cancelled: boolean }>(
-      `select entry_id as "entryId", ${wallSql('recurrence')} as recurrence, ${wallSql('starts')} as starts, place,
-              cancelled
-         from override where entry_id = any($1) order by recurrence`,
+    await sql.query<ChangedDate & { entryId: string; cancelled: boolean }>(
+      `select v.entry_id as "entryId", ${readOverrideSql('v')} from override v
+        where v.entry_id = any($1) order by v.recurrence`,
       [entryIds],
     )
   ).rows
+
+const NOTHING_OWN = { starts: null, minutes: null, title: null, note: null, place: null }
 
 /** When the last date of each series that is written out ends, in milliseconds. */
 const readEnds = async (sql: Sql, entryIds: readonly string[]) =>
@@ -89,7 +108,20 @@ const readEnds = async (sql: Sql, entryIds: readonly string[]) =>
     )
   ).rows
 
-const NONE = Promise.resolve([])
+/** The dates of a series that differ from the others: in their time, their words, or where they are. */
+const changesOf = (
+  overrides: readonly (ChangedDate & { cancelled: boolean })[],
+  otherwise: ReadonlyMap<string, string>,
+): ChangedDate[] => {
+  const own = new Map(overrides.flatMap((one) => (one.cancelled ? [] : [[one.recurrence, one]])))
+  return [...new Set([...own.keys(), ...otherwise.keys()])].sort().flatMap((recurrence) => {
+    const { starts, minutes, title, note } = own.get(recurrence) ?? NOTHING_OWN
+    const change = { starts, minutes, title, note, place: otherwise.get(recurrence) ?? null }
+    return Object.values(change).every((value) => value === null) ? [] : [{ recurrence, ...change }]
+  })
+}
+
+const NONE: Promise<never[]> = Promise.resolve([])
 
 /**
  * Meetings by their ids, whole, each at its next date (a past one at its last), or at the date that is named. Unknown ids
@@ -103,14 +135,15 @@ export const readMeetings = async (
 ): Promise<WholeMeeting[]> => {
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
-            coalesce(v.place, e.place) as place, e.zone, o.name as organizer, o.id as "organizerId",
+            coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
+            e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
             (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule, e.version, e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
-            ${wallSql('d.recurrence')} as recurrence
+            ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id
        left join lateral (
-         select c.span, c.recurrence from occurrence c where c.entry_id = e.id and c.gone_at is null
+         select c.id, c.span, c.recurrence from occurrence c where c.entry_id = e.id and c.gone_at is null
           order by (c.recurrence = $3::timestamp) desc nulls last, (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
                    lower(c.span) desc limit 1) d on true
        left join override v on v.entry_id = e.id and v.recurrence = d.recurrence
@@ -118,33 +151,38 @@ export const readMeetings = async (
     [entryIds, at(now), recurrence],
   )
   const series = meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)
-  const [participants, places, changes, ends] = await together([
+  const ids = meetings.rows.map((row) => row.entryId)
+  const [participants, dates, overrides, ends] = await together([
     readParticipants(
       sql,
-      meetings.rows.map((row) => row.entryId),
+      ids,
       meetings.rows.map((row) => row.recurrence),
     ),
-    sql.query<{ entryId: string; id: string; name: string; siteId: string }>(
-      `select distinct o.entry_id as "entryId", s.id, s.name, s.site_id as "siteId" from occurrence o
-         join reservation r on r.occurrence_id = o.id join resource s on s.id = r.resource_id
-        where o.entry_id = any($1) and r.state <> 'released' order by s.name`,
-      [entryIds],
-    ),
-    series.length ? readChanges(sql, series) : NONE,
+    datesOfMany(sql, ids),
+    series.length ? readOverrides(sql, series) : NONE,
     series.length ? readEnds(sql, series) : NONE,
   ])
+  const places = await placesOf(
+    sql,
+    dates.map((date) => date.id),
+  )
   return meetings.rows.map((row) => {
     const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
+    const own = dates.filter((date) => date.entryId === row.entryId)
+    const differing = overrides.filter((one) => one.entryId === row.entryId)
+    const { usual, otherwise } = whereAreThey(places, own, row.usualPlace, differing)
+    const changes = changesOf(differing, otherwise)
+    const reserved = new Map(own.flatMap((date) => (places.get(date.id) ?? []).map((one) => [one.id, one])))
     return {
       ...row,
       start,
       end: row.end ?? start + row.minutes * MINUTE,
+      place: whereOf(places, row.occurrenceId, row.place),
+      usualPlace: usual,
       participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
-      places: places.rows.filter((place) => place.entryId === row.entryId),
-      changes: changes.filter((change) => change.entryId === row.entryId && !change.cancelled),
-      cancelledDates: changes.flatMap((change) =>
-        change.entryId === row.entryId && change.cancelled ? change.recurrence : [],
-      ),
+      places: [...reserved.values()],
+      changes: row.repeats ? changes : [],
+      cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
       lastEnd:
         ends.find((each) => each.entryId === row.entryId)?.end ?? row.end ?? start + row.minutes * MINUTE,
     }
@@ -167,10 +205,17 @@ export const repeatsInWords = (meeting: WholeMeeting): string[] =>
   })
 
 /** The coming dates of a series with a participant's answer to each; a few months of a weekly one. */
-export const comingDates = async (sql: Sql, entryId: string, participantId: string, now: number) =>
-  (
-    await sql.query<{ recurrence: string; start: number; end: number; place: string; answer: Answer }>(
-      `select ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start, ${endMs('o.span')} as end,
+export const comingDates = async (sql: Sql, entryId: string, participantId: string, now: number) => {
+  const dates = (
+    await sql.query<{
+      id: string
+      recurrence: string
+      start: number
+      end: number
+      place: string
+      answer: Answer
+    }>(
+      `select o.id, ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start, ${endMs('o.span')} as end,
               coalesce(v.place, e.place) as place, a.answer
          from occurrence o join entry e on e.id = o.entry_id
          join attendance a on a.occurrence_id = o.id and a.participant_id = $2
@@ -179,6 +224,12 @@ export const comingDates = async (sql: Sql, entryId: string, participantId: stri
       [entryId, participantId, at(now)],
     )
   ).rows
+  const places = await placesOf(
+    sql,
+    dates.map((date) => date.id),
+  )
+  return dates.map(({ id, ...date }) => ({ ...date, place: whereOf(places, id, date.place) }))
+}
 
 /** Ids of meetings that wait for a person's answer, soonest first. */
 export const idsToAnswer = async (sql: Sql, personId: string, now: number): Promise<string[]> =>

@@ -1,7 +1,17 @@
 import type { CalendarEntry, Contact } from '@marmot/core/feeds'
 import { readWalls } from '@marmot/core/recurrence'
 import { wallFromText } from '@marmot/core/time'
-import { type EntryState, type KeptOverride, readEntrySql, readOverrideSql } from '../entries/index.ts'
+import {
+  datesOfMany,
+  type EntryState,
+  type KeptOverride,
+  overrideOf,
+  placedEntries,
+  placesOf,
+  readEntrySql,
+  readOverrideSql,
+  whereAreThey,
+} from '../entries/index.ts'
 import { at, type Sql } from '../platform/database.ts'
 
 interface Row extends Omit<EntryState, 'contacts'> {
@@ -24,6 +34,33 @@ export interface KnownEntry {
   /** False for a meeting to which somebody else invited. */
   readonly own: boolean
   readonly entry: CalendarEntry
+}
+
+/** Entries with where they are: the places reserved for them, and what else was said. */
+const withPlaces = async (sql: Sql, rows: readonly Row[]): Promise<readonly Row[]> => {
+  const placed = await placedEntries(
+    sql,
+    rows.map((row) => row.id),
+  )
+  if (placed.length === 0) return rows
+  const dates = await datesOfMany(sql, placed)
+  const places = await placesOf(
+    sql,
+    dates.map((date) => date.id),
+  )
+  const byEntry = new Map<string, typeof dates>(placed.map((id) => [id, []]))
+  for (const date of dates) byEntry.get(date.entryId)?.push(date)
+  return rows.map((row) => {
+    const own = byEntry.get(row.id)
+    if (!own) return row
+    const { usual, otherwise } = whereAreThey(places, own, row.place, row.overrides)
+    const changed = row.overrides.map((one) => ({ ...one, place: otherwise.get(one.recurrence) ?? null }))
+    const known = new Set(row.overrides.map((one) => one.recurrence))
+    const added = [...otherwise].flatMap(([recurrence, place]) =>
+      known.has(recurrence) ? [] : [overrideOf(recurrence, { place })],
+    )
+    return { ...row, place: usual, overrides: [...changed, ...added] }
+  })
 }
 
 /**
@@ -66,7 +103,8 @@ export const entriesOf = async (
       which.uids ?? null,
     ],
   )
-  return rows.rows.map(({ id, version, own, participants, sourceStamp, ...row }) => ({
+  const placed = await withPlaces(sql, rows.rows)
+  return placed.map(({ id, version, own, participants, sourceStamp, ...row }) => ({
     id,
     version,
     own,

@@ -93,7 +93,6 @@ type Body = z.infer<(typeof sendMeeting)['body']>
 /** One date to make: its place in the series, when it is, and the places it takes. */
 interface DateToMake extends WantedDate {
   readonly starts: string
-  readonly changed: boolean
 }
 
 /** The dates of a meeting, one or a series with its repairs. Throws when a change is for no date of it. */
@@ -107,7 +106,6 @@ const datesOf = (body: Body, now: number): DateToMake[] => {
       starts,
       span,
       placeIds: change?.places ?? body.places,
-      changed: change !== undefined,
     }
   }
   if (!body.series) return [dateAt(body.starts)]
@@ -135,9 +133,6 @@ const datesOf = (body: Body, now: number): DateToMake[] => {
   return dates
 }
 
-const placeWords = (places: readonly { name: string; site: string }[]): string =>
-  places.map((place) => `${place.name}, ${place.site}`).join('; ')
-
 export const meetingsRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
 
@@ -163,8 +158,6 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
             const held = body.hold ? await dropHold(sql, body.hold, asker.id) : []
             const wanted = { dates, askerId: ownerId, viewerId: asker.id, zone: body.zone }
             const places = await findPlaces(sql, wanted, now)
-            const wordsOf = (ids: readonly string[]) =>
-              placeWords(ids.flatMap((id) => places.find((place) => place.id === id) ?? []))
             const entryId = randomUUID()
             const entry = {
               ...body,
@@ -174,18 +167,12 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
               rule: body.series ? seriesRule(body.series.rule, dayOf(wallFromText(body.starts) ?? 0)) : null,
               added: [],
               excepted: [],
-              place: wordsOf(body.places),
               shows: 'busy' as const,
               private: false,
             }
             const overrides = dates
-              .filter((date) => date.changed)
-              .map((date) =>
-                overrideOf(date.recurrence, {
-                  starts: date.starts === date.recurrence ? null : date.starts,
-                  place: date.placeIds.join() === body.places.join() ? null : wordsOf(date.placeIds),
-                }),
-              )
+              .filter((date) => date.starts !== date.recurrence)
+              .map((date) => overrideOf(date.recurrence, { starts: date.starts }))
             const people = [ownerId, ...invited.flatMap((one) => one.personId ?? [])]
             await together([
               insertEntries(sql, ownerId, [entry], now),

@@ -1,5 +1,6 @@
 import { HOUR, MINUTE } from '@marmot/core/time'
 import type pg from 'pg'
+import { placesOf, whereOf } from '../entries/index.ts'
 import { at, endMs, msSql, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
 import { addJobs } from '../platform/jobs.ts'
 import { tellReminders } from '../platform/live.ts'
@@ -66,6 +67,7 @@ export const remind = async (pool: pg.Pool, now: number): Promise<number> =>
 
 interface Row {
   id: string
+  occurrenceId: string
   entryId: string
   recurrence: string
   title: string
@@ -92,7 +94,7 @@ export const standingReminders = async (
       ? ['r.id = $1', [which.reminderId]]
       : ['r.person_id = $1 and upper(a.span) > $2', [which.personId, at(which.now)]]
   const rows = await sql.query<Row>(
-    `select r.id, e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
+    `select r.id, o.id as "occurrenceId", e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
             exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
             w.address, w.name, w.zone, ${msSql('r.next_at')} as "nextAt"
@@ -104,7 +106,11 @@ export const standingReminders = async (
       order by lower(a.span) limit 20`,
     values,
   )
-  return rows.rows
+  const places = await placesOf(
+    sql,
+    rows.rows.map((row) => row.occurrenceId),
+  )
+  return rows.rows.map((row) => ({ ...row, place: whereOf(places, row.occurrenceId, row.place) }))
 }
 
 /** Has a reminder of a person's come again at an instant. False when it is not theirs. */

@@ -111,7 +111,7 @@ const startTyped = (editing: Editing, entry: EntryOnWire | null, zone: string): 
   return {
     ...typedTime(editing.start, editing.end, own, allDay),
     title: entry?.title ?? said?.title ?? '',
-    place: entry?.place ?? said?.place ?? '',
+    place: entry?.placeText ?? said?.place ?? '',
     note: entry?.note ?? '',
     allDay,
     zone: own,

@@ -31,7 +31,7 @@ const useDifferences = (mine: Mine, newest: EntryOnWire): Difference[] => {
       mine: spanInWords(mine.start, mine.end, zone, now),
       theirs: spanInWords(Date.parse(newest.start), Date.parse(newest.end), zone, now),
     },
-    { name: 'Where', mine: mine.place, theirs: newest.place },
+    { name: 'Where', mine: mine.place, theirs: newest.placeText },
     { name: 'Description', mine: textOfNote(mine.note), theirs: textOfNote(newest.note) },
     { name: 'Shows as', mine: mine.shows, theirs: newest.shows },
     { name: 'Private', mine: mine.private ? 'yes' : 'no', theirs: newest.private ? 'yes' : 'no' },

@@ -85,7 +85,7 @@ export const useEntryWrites = () => {
   /** An entry as it is, to be sent back with something changed; at another time, in its own zone. */
   const bodyOf = (entry: EntryOnWire, start: Instant, end: Instant): ChangeBody => ({
     title: entry.title,
-    place: entry.place,
+    place: entry.placeText,
     note: entry.note,
     shows: entry.shows,
     private: entry.private,
