@@ -5,6 +5,13 @@ import { event } from './live.ts'
 import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
+/** Everybody to invite, and the places to take. */
+const people = z.array(z.object({ id, required: z.boolean() })).max(500)
+const guests = z
+  .array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() }))
+  .max(100)
+const places = z.array(id).max(20)
+
 export const sendMeeting = route({
   method: 'POST',
   path: '/api/meetings',
@@ -17,9 +24,9 @@ export const sendMeeting = route({
     starts: wall,
     minutes: z.number().int(),
     zone: z.string().max(100),
-    people: z.array(z.object({ id, required: z.boolean() })).max(500),
-    guests: z.array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() })).max(100),
-    places: z.array(id).max(20),
+    people,
+    guests,
+    places,
     /** A series, with the dates that differ from its rule; `starts` is its first date as the rule has it. */
     series: z
       .object({
@@ -35,7 +42,15 @@ export const sendMeeting = route({
     /** Whose meeting it is, when a stand-in sends it for them. */
     of: id.optional(),
   }),
-  answer: z.object({ entryId: id, start: instant, end: instant, invited: z.number(), moved: z.boolean() }),
+  answer: z.object({
+    entryId: id,
+    start: instant,
+    end: instant,
+    invited: z.number(),
+    moved: z.boolean(),
+    /** The change, by which it is taken back. */
+    changeId: id,
+  }),
 })
 
 export const participant = z.object({
@@ -92,6 +107,40 @@ export const readMeeting = route({
   answer: meeting,
 })
 
+export const changeMeeting = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/change',
+  summary:
+    'Change a meeting, one date of a series, or all of them: when, where, what, and who. Its places are exchanged, all or none, and whoever is concerned is told.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  body: z.object({
+    /** Of a series, the date that is changed, or from which all are seen. */
+    recurrence: wall.optional(),
+    /** Of a series, whether that date alone is changed, or all of them. */
+    scope: z.enum(['this', 'all']).default('all'),
+    version: z.number().int(),
+    /** What is left out stays as it is. */
+    title: z.string().trim().min(1, 'is missing').max(200).optional(),
+    note: z.string().trim().max(10_000).optional(),
+    starts: wall.optional(),
+    minutes: z.number().int().optional(),
+    /** The zone that `starts` is in; the meeting's own without. */
+    zone: z.string().max(100).optional(),
+    places: places.optional(),
+    people: people.optional(),
+    guests: guests.optional(),
+  }),
+  answer: z.object({
+    version: z.number(),
+    changeId: id,
+    start: instant,
+    end: instant,
+    /** True when daylight saving skips the typed time, so that it moved on. */
+    moved: z.boolean(),
+  }),
+})
+
 export const cancelMeeting = route({
   method: 'POST',
   path: '/api/meetings/:entryId/cancel',
@@ -102,7 +151,11 @@ export const cancelMeeting = route({
     /** The one date of a series that is cancelled; all of it without. */
     recurrence: wall.optional(),
   }),
-  answer: z.object({ told: z.number() }),
+  answer: z.object({
+    told: z.number(),
+    /** The change, by which it is taken back; null when it was cancelled already. */
+    changeId: id.nullable(),
+  }),
 })
 
 const givenAnswer = z.object({

@@ -4,7 +4,8 @@ import { id, instant, wall } from './route.ts'
 
 export const notice = z.object({
   id,
-  kind: z.enum(['invited', 'answered', 'cancelled', 'acted', 'shared']),
+  /** What it is about, in one word of the domain that wrote it: invited, changed, answered, cancelled, acted, shared. */
+  kind: z.string(),
   entryId: id.nullable(),
   title: z.string(),
   /** Who answered, invited or cancelled, acted for me, or shares with me. */

@@ -1,7 +1,9 @@
+import type { Told } from '@marmot/core/letters'
+import { whereAreThey, whereInWords } from '@marmot/core/reservations'
 import { dayText, type Instant, wallText } from '@marmot/core/time'
 import { hash } from '@node-rs/argon2'
 import type pg from 'pg'
-import { type Demo, generate } from './generate.ts'
+import { type Demo, type DemoEntry, generate } from './generate.ts'
 
 type Column = { name: string; type: string }
 
@@ -182,13 +184,81 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
      select o.id, p.id, p.person_id, o.span, p.answer, e.shows
        from occurrence o join entry e on e.id = o.entry_id join participant p on p.entry_id = o.entry_id`,
   )
+  await loadLetters(sql, demo, now)
+}
+
+/** What somebody was told of a meeting of the demo: what is true of it. */
+const toldOf = (demo: Demo) => {
+  const reserved = new Map<string, { name: string; site: string }[]>()
+  for (const { occurrenceId, resourceId } of demo.reservations) {
+    const place = demo.places.find((one) => one.id === resourceId)
+    if (occurrenceId === null || !place) continue
+    reserved.set(occurrenceId, [
+      ...(reserved.get(occurrenceId) ?? []),
+      { name: place.name, site: place.site },
+    ])
+  }
+  return (entry: DemoEntry, required: boolean): Told => {
+    const { usual, otherwise } = whereAreThey(
+      new Map(
+        entry.occurrences.map((date) => [
+          wallText(date.recurrence),
+          whereInWords(reserved.get(date.id) ?? [], entry.place),
+        ]),
+      ),
+    )
+    return {
+      title: entry.title,
+      note: entry.note,
+      place: usual ?? entry.place,
+      zone: entry.zone,
+      starts: wallText(entry.starts),
+      minutes: entry.minutes,
+      rule: entry.rule,
+      added: [],
+      excepted: entry.excepted.map(wallText),
+      changes: [...otherwise].map(([recurrence, place]) => ({
+        recurrence,
+        starts: null,
+        minutes: null,
+        title: null,
+        note: null,
+        place,
+      })),
+      cancelled: [],
+      required,
+    }
+  }
+}
+
+const loadLetters = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
+  const told = toldOf(demo)
   await insertAll(
     sql,
-    'mail',
-    'entry_id uuid, participant_id uuid, method, sequence integer, state, written_at timestamptz, sent_at timestamptz',
-    participants
-      .filter((one) => !one.organizer)
-      .map((one) => [one.entryId, one.id, 'REQUEST', 0, 'sent', iso(now), iso(now)]),
+    'letter',
+    'entry_id uuid, person_id uuid, guest_address, guest_name, number integer, method, sequence integer, version integer, about jsonb, told jsonb, state, written_at timestamptz, tried_at timestamptz, sent_at timestamptz',
+    demo.entries.flatMap((entry) =>
+      entry.participants
+        .filter((one) => !one.organizer)
+        .map((one) => {
+          const letter = JSON.stringify(told(entry, one.required))
+          const reader = [one.personId, one.guest?.address ?? null, one.guest?.name ?? '']
+          return [
+            entry.id,
+            ...reader,
+            1,
+            'REQUEST',
+            0,
+            1,
+            letter,
+            letter,
+            'sent',
+            iso(now),
+            iso(now),
+            iso(now),
+          ]
+        }),
+    ),
   )
 }
 

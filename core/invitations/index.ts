@@ -1,6 +1,3 @@
-export * from './calendar.ts'
-export * from './letter.ts'
-
 import { ruleInWords } from '../recurrence/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { clockText, dayOf, minuteOf, shortDay, type Wall } from '../time/index.ts'

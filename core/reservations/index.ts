@@ -105,3 +105,50 @@ export const whereInWords = (
   const others = said.split(';').filter((part) => part.trim() !== '' && !known.has(part.trim()))
   return [...reserved, ...others.map((part) => part.trim())].join('; ')
 }
+
+/** A place as it is reserved for a date, or is to be. */
+export interface PlaceOnDate extends Span {
+  readonly resourceId: string
+  /** The date, by its name for good. */
+  readonly occurrenceId: string
+}
+
+/** What becomes of reservations when their dates or places change: each that goes on keeps its own id. */
+export interface Exchange<R extends PlaceOnDate, W extends PlaceOnDate> {
+  readonly released: readonly R[]
+  readonly moved: readonly { readonly reservation: R; readonly to: Span }[]
+  readonly taken: readonly W[]
+}
+
+/** What has to be done so that exactly the wanted places are reserved: what stays as it is is in none of the lists. */
+export const exchangeOf = <R extends PlaceOnDate, W extends PlaceOnDate>(
+  reserved: readonly R[],
+  wanted: readonly W[],
+): Exchange<R, W> => {
+  const keyOf = ({ resourceId, occurrenceId }: PlaceOnDate) => `${resourceId} ${occurrenceId}`
+  const left = new Map(reserved.map((one) => [keyOf(one), one]))
+  const moved: { reservation: R; to: Span }[] = []
+  const taken: W[] = []
+  for (const one of wanted) {
+    const before = left.get(keyOf(one))
+    left.delete(keyOf(one))
+    if (!before) taken.push(one)
+    else if (before.start !== one.start || before.end !== one.end)
+      moved.push({ reservation: before, to: { start: one.start, end: one.end } })
+  }
+  return { released: [...left.values()], moved, taken }
+}
+
+/**
+ * Where the dates of a series are: where most of them are, the first of those that are as many; and, by the name of the
+ * date, those that are elsewhere.
+ */
+export const whereAreThey = <Name>(
+  where: ReadonlyMap<Name, string>,
+): { readonly usual: string | null; readonly otherwise: ReadonlyMap<Name, string> } => {
+  const counts = new Map<string, number>()
+  for (const words of where.values()) counts.set(words, (counts.get(words) ?? 0) + 1)
+  const most = Math.max(...counts.values())
+  const usual = [...counts].find(([, count]) => count === most)?.[0] ?? null
+  return { usual, otherwise: new Map([...where].filter(([, words]) => words !== usual)) }
+}

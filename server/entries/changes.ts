@@ -15,7 +15,7 @@ import {
   PARTICIPANT_COLUMNS,
 } from './fields.ts'
 import { lookingAt } from './looking.ts'
-import { nextVersion } from './store.ts'
+import { nextVersion, noteAsked } from './store.ts'
 
 type Kind = (typeof CHANGE_KINDS)[number]
 
@@ -127,7 +127,7 @@ const putBackDates = async (
   await writeOccurrences(sql, entryId, now)
   await sql.query(
     `update attendance a set answer = r.answer, message = r.message, answered_at = r.answered_at,
-            answered_by = r.answered_by, answer_stamp = r.answer_stamp
+            answered_by = r.answered_by, answer_stamp = r.answer_stamp, answered_version = r.answered_version
        from jsonb_populate_recordset(null::attendance, $1::jsonb -> 'answers') r
       where a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id`,
     [kept],
@@ -147,13 +147,19 @@ const standsAsIn = async (sql: Sql, entryId: string, state: NonNullable<State>):
 
 /**
  * Puts an entry back as it was. What was answered since stays, as long as the change that is taken back did not touch
- * the time that the answer is to.
+ * the time that the answer is to. Gives whether its times were the same all along.
  */
-const putBack = async (sql: Sql, entryId: string, state: NonNullable<State>, now: number): Promise<void> => {
+const putBack = async (
+  sql: Sql,
+  entryId: string,
+  state: NonNullable<State>,
+  now: number,
+): Promise<boolean> => {
   const sameTimes = await standsAsIn(sql, entryId, state)
   await putBackEntry(sql, entryId, state, !sameTimes)
   if (sameTimes) await writeOccurrences(sql, entryId, now)
   else await putBackDates(sql, entryId, state, now)
+  return sameTimes
 }
 
 /**
@@ -252,12 +258,32 @@ const stillMay = async (sql: Sql, change: ChangeRow, askerId: string, now: numbe
     throw notFound('change')
 }
 
+/** An entry after a change of it was taken back, with the places that were reserved for it before. */
+export interface UndoneEntry {
+  readonly entryId: string
+  readonly places: readonly KeptPlace[]
+}
+
+/** A reservation as a state keeps it. */
+export type KeptPlace = z.infer<typeof keptPlace>
+const keptPlace = z.object({ id: z.uuid(), resource_id: z.uuid(), span: z.string() })
+
+const placesIn = (state: State): KeptPlace[] => {
+  const read = z.object({ places: z.array(keptPlace) }).safeParse(state)
+  return read.success ? read.data.places : []
+}
+
 /**
  * Takes a change back: every entry it touched gets its state of before, if it still has the version that the change
  * left. The owner may, and whoever made the change as long as they may still make one. Doing it twice is doing it once.
- * Gives the owner's id.
+ * Gives the owner's id, and the entries with the places that each had: those are the caller's to put back.
  */
-export const undo = async (sql: Sql, changeId: string, askerId: string, now: number): Promise<string> => {
+export const undo = async (
+  sql: Sql,
+  changeId: string,
+  askerId: string,
+  now: number,
+): Promise<{ ownerId: string; entries: UndoneEntry[] }> => {
   const rows = await sql.query<ChangeRow>(
     `select owner_id, actor_id, entries, undone_at is not null as undone from change
       where id = $1 and (owner_id = $2 or actor_id = $2) for update`,
@@ -266,7 +292,7 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
   const [change] = rows.rows
   if (!change) throw notFound('change')
   if (change.owner_id !== askerId) await stillMay(sql, change, askerId, now)
-  if (change.undone) return change.owner_id
+  if (change.undone) return { ownerId: change.owner_id, entries: [] }
   if (change.entries.length === 0)
     throw new ProblemError(409, 'too-late', 'That was too long ago to be taken back.')
   const made = change.entries.filter((one) => one.was === null)
@@ -278,11 +304,13 @@ export const undo = async (sql: Sql, changeId: string, askerId: string, now: num
       [id],
     )
     if (current.rows[0]?.version !== version) throw changedSince()
-    await putBack(sql, id, was, now)
+    const sameTimes = await putBack(sql, id, was, now)
     await carryVersion(sql, id, versionIn(was), await nextVersion(sql, id))
+    if (!sameTimes) await noteAsked(sql, id)
   }
   await sql.query('update change set undone_at = $2 where id = $1', [changeId, at(now)])
-  return change.owner_id
+  const entries = change.entries.map(({ id, was }) => ({ entryId: id, places: placesIn(was) }))
+  return { ownerId: change.owner_id, entries }
 }
 
 /**

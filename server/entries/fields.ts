@@ -78,7 +78,7 @@ const fields = Object.entries(ENTRY_FIELDS)
 const datedFields = fields.filter(([, field]) => field.perDate)
 
 /** Columns of `entry` that say which it is and what became of it: none is given when one is made or changed. */
-export const ENTRY_IDENTITY = ['id', 'uid', 'owner_id', 'created_at', 'version', 'sequence']
+export const ENTRY_IDENTITY = ['id', 'uid', 'owner_id', 'created_at', 'version', 'sequence', 'asked_version']
 /** What became of an entry; undo brings it back. */
 export const ENTRY_FATE = ['cancelled_at', 'deleted_at']
 
@@ -86,7 +86,14 @@ export const ENTRY_COLUMNS = fields.map(([, field]) => field.column)
 export const OVERRIDE_COLUMNS = ['recurrence', 'cancelled', ...datedFields.map(([, field]) => field.column)]
 
 /** What a participant is in an entry, beside which person or guest it is. Undo brings all of it back. */
-export const ANSWER_COLUMNS = ['answer', 'message', 'answered_at', 'answered_by', 'answer_stamp']
+export const ANSWER_COLUMNS = [
+  'answer',
+  'message',
+  'answered_at',
+  'answered_by',
+  'answer_stamp',
+  'answered_version',
+]
 export const PARTICIPANT_COLUMNS = [
   'guest_name',
   'required',

@@ -1,10 +1,11 @@
 export { categoriesFor } from './categories.ts'
-export { noteChange, stateOf } from './changes.ts'
+export { type KeptPlace, noteChange, stateOf, undo } from './changes.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,
   horizonOf,
   SINGLE,
+  seriesOf,
   writeFirstDates,
   writeOccurrences,
 } from './dates.ts'
@@ -12,31 +13,43 @@ export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverr
 export { actingFor, maySee, standingIn } from './looking.ts'
 export {
   answeredAt,
+  askAnswersAgain,
   entryOf,
   type Invited,
   insertParticipants,
   noteSeen,
+  peopleIn,
+  putParticipants,
   setAnswer,
   setAnswerOn,
   setOwnOfMany,
   takesPart,
 } from './participants.ts'
-export { datesOfMany, placedEntries, placesOf, whereAreThey, whereOf } from './places.ts'
+export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
+export { plannedChange } from './series.ts'
 export {
   insertEntries,
   isEntry,
+  type KeptEntry,
   lockByUid,
+  lockCounts,
   lockEntry,
   lockHold,
   lockLapsed,
   markCancelled,
   markDateCancelled,
+  nextSequence,
   nextVersion,
+  noteAsked,
   ownOccurrences,
+  putOverride,
+  readKept,
+  readOverrides,
   removeEntries,
   replaceOverrides,
   setDeleted,
   updateEntry,
+  withOthers,
 } from './store.ts'
 export { timeOrProblem } from './time.ts'
 export {

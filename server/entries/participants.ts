@@ -27,9 +27,49 @@ export const insertParticipants = async (
   )
 }
 
+/**
+ * Makes exactly these take part in an entry beside its organizer: who is new is asked, who is not among them any more is
+ * let off, and the others keep their answers. Gives the people concerned.
+ */
+export const putParticipants = async (
+  sql: Sql,
+  entryId: string,
+  invited: readonly Invited[],
+): Promise<string[]> => {
+  const before = await sql.query<Invited & { id: string }>(
+    `select id, person_id as "personId", guest_address as address, guest_name as name, required from participant
+      where entry_id = $1 and not organizer`,
+    [entryId],
+  )
+  const keyOf = ({ personId, address }: Pick<Invited, 'personId' | 'address'>) => personId ?? address
+  const wanted = new Map(invited.map((one) => [keyOf(one), one]))
+  const known = new Set(before.rows.map(keyOf))
+  const letOff = before.rows.filter((one) => !wanted.has(keyOf(one)))
+  const otherwise = before.rows.filter((one) => {
+    const now = wanted.get(keyOf(one))
+    return now !== undefined && now.required !== one.required
+  })
+  const added = invited.filter((one) => !known.has(keyOf(one)))
+  await sql.query('delete from participant where id = any($1)', [letOff.map((one) => one.id)])
+  await sql.query('update participant set required = not required where id = any($1)', [
+    otherwise.map((one) => one.id),
+  ])
+  if (added.length) await insertParticipants(sql, entryId, added)
+  return [...letOff, ...otherwise, ...added].flatMap((one) => one.personId ?? [])
+}
+
 export const takesPart = async (sql: Sql, entryId: string, personId: string): Promise<boolean> =>
   ((await sql.query('select 1 from participant where entry_id = $1 and person_id = $2', [entryId, personId]))
     .rowCount ?? 0) > 0
+
+/** The people who take part in an entry, its owner among them. */
+export const peopleIn = async (sql: Sql, entryId: string): Promise<string[]> =>
+  (
+    await sql.query<{ id: string }>(
+      'select person_id as id from participant where entry_id = $1 and person_id is not null',
+      [entryId],
+    )
+  ).rows.map((row) => row.id)
 
 /** The entry in which somebody takes part, by their id as a participant. */
 export const entryOf = async (sql: Sql, participantId: string): Promise<string | null> =>
@@ -99,6 +139,8 @@ export interface KeptAnswer {
   readonly answeredBy: string | null
   readonly stamp: number
   readonly now: number
+  /** The version of the entry that whoever answered had seen. */
+  readonly version: number
 }
 
 /** Keeps an answer to all dates, those included that had an answer of their own. */
@@ -106,11 +148,20 @@ export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnsw
   await together([
     sql.query(
       `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4),
-              answered_by = $5, answer_stamp = $6 where id = $1`,
-      [participantId, given.answer, given.message, at(given.now), given.answeredBy, at(given.stamp)],
+              answered_by = $5, answer_stamp = $6, answered_version = $7 where id = $1`,
+      [
+        participantId,
+        given.answer,
+        given.message,
+        at(given.now),
+        given.answeredBy,
+        at(given.stamp),
+        given.version,
+      ],
     ),
     sql.query(
-      `update attendance set answer = $2, message = null, answered_at = null, answered_by = null, answer_stamp = null
+      `update attendance set answer = $2, message = null, answered_at = null, answered_by = null, answer_stamp = null,
+              answered_version = null
         where participant_id = $1`,
       [participantId, given.answer],
     ),
@@ -127,7 +178,8 @@ export const setAnswerOn = async (
 ): Promise<boolean> => {
   await noteSeen(sql, { participantId }, given.now)
   const set = await sql.query(
-    `update attendance a set answer = $4, message = $5, answered_at = $6, answered_by = $7, answer_stamp = $8
+    `update attendance a set answer = $4, message = $5, answered_at = $6, answered_by = $7, answer_stamp = $8,
+            answered_version = $9
        from occurrence o
       where a.occurrence_id = o.id and a.participant_id = $1 and o.entry_id = $2 and o.recurrence = $3
         and o.gone_at is null`,
@@ -140,6 +192,7 @@ export const setAnswerOn = async (
       at(given.now),
       given.answeredBy,
       at(given.stamp),
+      given.version,
     ],
   )
   return (set.rowCount ?? 0) > 0
@@ -161,3 +214,33 @@ export const answeredAt = async (
       [participantId, entryId, recurrence],
     )
   ).rows[0]?.at ?? null
+
+/**
+ * Asks participants for their answers anew: to all dates, or to some. An answer that was given to the time and place that
+ * are asked about now stays (`asked_version`).
+ */
+export const askAnswersAgain = async (
+  sql: Sql,
+  participantIds: readonly string[],
+  dates: 'all' | readonly string[],
+): Promise<void> => {
+  const some = dates === 'all' ? null : dates
+  await sql.query(
+    `update attendance a set answer = 'needs-action', message = null, answered_at = null, answered_by = null,
+            answer_stamp = null, answered_version = null
+       from occurrence o, participant p, entry e
+      where o.id = a.occurrence_id and p.id = a.participant_id and e.id = p.entry_id
+        and p.id = any($1) and not p.organizer and ($2::timestamp[] is null or o.recurrence = any($2))
+        and coalesce(a.answered_version, p.answered_version, 0) < e.asked_version`,
+    [participantIds, some],
+  )
+  if (some === null)
+    await sql.query(
+      `update participant p set answer = 'needs-action', message = '', answered_at = null, answered_by = null,
+              answer_stamp = null, answered_version = null
+         from entry e
+        where e.id = p.entry_id and p.id = any($1) and not p.organizer
+          and coalesce(p.answered_version, 0) < e.asked_version`,
+      [participantIds],
+    )
+}

@@ -1,5 +1,5 @@
-import { whereInWords } from '@marmot/core/reservations'
-import { at, type Sql, wallSql } from '../platform/database.ts'
+import { whereAreThey, whereInWords } from '@marmot/core/reservations'
+import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
 
 /** A place that is reserved for a date. */
 export interface ReservedPlace {
@@ -70,39 +70,35 @@ interface EntryDate {
   readonly id: string
   readonly entryId: string
   readonly recurrence: string
+  readonly start: number
+  readonly end: number
 }
 
 /** The dates of entries that stand, in order. */
 export const datesOfMany = async (sql: Sql, entryIds: readonly string[]): Promise<EntryDate[]> =>
   (
     await sql.query<EntryDate>(
-      `select id, entry_id as "entryId", ${wallSql('recurrence')} as recurrence from occurrence
+      `select id, entry_id as "entryId", ${wallSql('recurrence')} as recurrence,
+              ${startMs('span')} as start, ${endMs('span')} as end from occurrence
         where entry_id = any($1) and gone_at is null order by recurrence`,
       [entryIds],
     )
   ).rows
 
-/** What most of some words are; the first of those that are as many. */
-const mostOf = (words: Iterable<string>): string | undefined => {
-  const counts = new Map<string, number>()
-  for (const each of words) counts.set(each, (counts.get(each) ?? 0) + 1)
-  const most = Math.max(...counts.values())
-  return [...counts].find(([, count]) => count === most)?.[0]
-}
-
 /** Where the dates of an entry are: where most of them are, and, by their wall times, those that are elsewhere. */
-export const whereAreThey = (
+export const whereDatesAre = (
   places: PlacesByDate,
   dates: readonly EntryDate[],
   said: string,
   overrides: readonly { readonly recurrence: string; readonly place: string | null }[],
 ): { usual: string; otherwise: ReadonlyMap<string, string> } => {
   const own = new Map(overrides.map((one) => [one.recurrence, one.place]))
-  const where = new Map(
-    dates.map(({ id, recurrence }) => [recurrence, whereOf(places, id, own.get(recurrence) ?? said)]),
+  const { usual, otherwise } = whereAreThey(
+    new Map(
+      dates.map(({ id, recurrence }) => [recurrence, whereOf(places, id, own.get(recurrence) ?? said)]),
+    ),
   )
-  const usual = mostOf(where.values()) ?? said
-  return { usual, otherwise: new Map([...where].filter(([, words]) => words !== usual)) }
+  return { usual: usual ?? said, otherwise }
 }
 
 /** Those of some entries that have places reserved for any of their dates. */

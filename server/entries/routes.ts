@@ -7,12 +7,11 @@ import {
   listEntries,
   type Repetition,
   readEntry,
-  undoChange,
 } from '@marmot/contract/entries'
-import { type CheckedTime, headOf, MOST_NOTE, planChange, type Scope } from '@marmot/core/entries'
-import { type Override, readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
+import { type CheckedTime, headOf, MOST_NOTE, type Scope } from '@marmot/core/entries'
+import { readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
-import { instantOf, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
+import { toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { type Sql, transaction } from '../platform/database.ts'
@@ -21,11 +20,12 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { copyAttachments } from './attachments.ts'
-import { noteChange, readChanges, stateOf, undo } from './changes.ts'
+import { noteChange, readChanges, stateOf } from './changes.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { setOwn } from './participants.ts'
+import { plannedChange, seriesState } from './series.ts'
 import {
   insertEntries,
   isOccurrence,
@@ -41,17 +41,6 @@ import {
   updateEntry,
 } from './store.ts'
 import { timeOrProblem } from './time.ts'
-
-/** An override with its walls as numbers, the rest of it carried along. */
-type ReadOverride = Override & { readonly kept: KeptOverride }
-
-const readOverride = (kept: KeptOverride): ReadOverride => ({
-  recurrence: wallFromText(kept.recurrence) ?? 0,
-  cancelled: kept.cancelled,
-  starts: kept.starts === null ? null : wallFromText(kept.starts),
-  minutes: kept.minutes,
-  kept,
-})
 
 const badRule = (message: string): ProblemError =>
   new ProblemError(422, 'bad-rule', message, { fields: [{ path: 'repetition.rule', message }] })
@@ -296,13 +285,6 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     }),
   )
 
-  mount(undoChange, async ({ params, asker }) =>
-    transaction(pool, async (sql) => {
-      await tellTime(sql, [await undo(sql, params.changeId, asker.id, clock())])
-      return { undone: true }
-    }),
-  )
-
   mount(listChanges, async ({ asker }) => ({
     changes: await readChanges(pool, asker.id, clock()),
   }))
@@ -360,56 +342,31 @@ const changeOne = async (sql: Sql, { kept, checked, body }: Change, now: number)
   return { entryId: kept.id, recurrence: body.recurrence }
 }
 
-const seriesState = (series: Series) => ({
-  starts: wallText(series.starts),
-  minutes: series.minutes,
-  allDay: series.allDay ?? false,
-  rule: series.rule,
-  added: series.added.map(wallText),
-  excepted: series.excepted.map(wallText),
-})
-
 /** Changes a single entry, all of a series, or one date and those that follow, which become a series of their own. */
 const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
-  const [before, after] = [zoneTable(kept.zone), zoneTable(body.zone)]
   const wanted = body.repetition === undefined ? undefined : (body.repetition ?? NO_REPETITION)
   const repetition = wanted
     ? { rule: wanted.rule || null, added: readWalls(wanted.added), excepted: readWalls(wanted.excepted) }
     : null
   if (repetition)
     checkSeries({ ...seriesOf({ ...kept, ...body, ...NO_REPETITION }), ...repetition }, body.zone)
-  const overrides = (await readOverrides(sql, kept.id)).map(readOverride)
-  const plan = planChange(seriesOf(kept), overrides, before, {
+  const plan = plannedChange(kept, await readOverrides(sql, kept.id), {
+    ...body,
     scope: body.scope === 'following' ? 'following' : 'all',
-    recurrence: wallFromText(body.recurrence) ?? 0,
-    starts: wallFromText(body.starts) ?? 0,
-    minutes: body.minutes,
-    allDay: body.allDay,
     repetition,
   })
-  checkSeries(plan.tail.series, body.zone)
-  const state: GivenState = { ...stateFrom(body, NO_REPETITION), ...seriesState(plan.tail.series) }
-  // A date that was moved by itself stays at its instant when the series goes to another zone.
-  const tail = plan.tail.overrides.map(({ kept: one, recurrence, starts }) => ({
-    ...one,
-    recurrence: wallText(recurrence),
-    starts: starts === null ? null : wallText(toWall(after, instantOf(before, starts))),
-  }))
+  checkSeries(plan.series, body.zone)
+  const state: GivenState = { ...stateFrom(body, NO_REPETITION), ...plan.state }
   let entryId = kept.id
   if (plan.head) {
-    await updateEntry(sql, kept.id, seriesState(plan.head.series))
-    await replaceOverrides(
-      sql,
-      kept.id,
-      plan.head.overrides.map((one) => one.kept),
-    )
+    await updateEntry(sql, kept.id, plan.head.state)
+    await replaceOverrides(sql, kept.id, plan.head.overrides)
     ;[entryId = ''] = await insertEntries(sql, kept.ownerId, [state], now)
     await copyAttachments(sql, kept.id, entryId)
     await handOver(sql, kept.id, entryId, body.recurrence)
     await writeOccurrences(sql, kept.id, now)
   } else await updateEntry(sql, entryId, state)
-  await replaceOverrides(sql, entryId, tail)
-  const by = (wallFromText(body.starts) ?? 0) - (wallFromText(body.recurrence) ?? 0)
-  await writeOccurrences(sql, entryId, now, by)
+  await replaceOverrides(sql, entryId, plan.overrides)
+  await writeOccurrences(sql, entryId, now, plan.by)
   return { entryId, recurrence: body.starts }
 }

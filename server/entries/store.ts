@@ -292,6 +292,32 @@ export const nextVersion = async (sql: Sql, entryId: string): Promise<number> =>
   return rows.rows[0]?.version ?? 0
 }
 
+/** What participants were told of an entry, counted (RFC 5545 SEQUENCE), and which version it has; locked. */
+export const lockCounts = async (
+  sql: Sql,
+  entryId: string,
+): Promise<{ sequence: number; version: number } | null> =>
+  (
+    await sql.query<{ sequence: number; version: number }>(
+      'select sequence, version from entry where id = $1 for update',
+      [entryId],
+    )
+  ).rows[0] ?? null
+
+/** Counts on what participants are told: older answers do not count any more. */
+export const nextSequence = async (sql: Sql, entryId: string): Promise<number> => {
+  const rows = await sql.query<{ sequence: number }>(
+    'update entry set sequence = sequence + 1 where id = $1 returning sequence',
+    [entryId],
+  )
+  return rows.rows[0]?.sequence ?? 0
+}
+
+/** Notes that the time or place of an entry is another from its version of now on: answers to older ones are asked again. */
+export const noteAsked = async (sql: Sql, entryId: string): Promise<void> => {
+  await sql.query('update entry set asked_version = version where id = $1', [entryId])
+}
+
 /** Marks an entry cancelled, as a whole; gives whether that changed anything. */
 export const markCancelled = async (
   sql: Sql,
@@ -301,7 +327,7 @@ export const markCancelled = async (
 ): Promise<boolean> =>
   ((
     await sql.query(
-      `update entry set cancelled_at = $3, sequence = sequence + 1, version = version + 1
+      `update entry set cancelled_at = $3, version = version + 1
         where id = $1 and owner_id = $2 and cancelled_at is null`,
       [entryId, organizerId, at(now)],
     )
@@ -367,3 +393,12 @@ export const isOccurrence = async (sql: Sql, entryId: string, recurrence: string
       recurrence,
     ])
   ).rowCount ?? 0) > 0
+
+/** Those of some entries in which others than their owner take part. */
+export const withOthers = async (sql: Sql, entryIds: readonly string[]): Promise<Set<string>> => {
+  const rows = await sql.query<{ id: string }>(
+    'select distinct entry_id as id from participant where entry_id = any($1) and not organizer',
+    [entryIds],
+  )
+  return new Set(rows.rows.map((row) => row.id))
+}

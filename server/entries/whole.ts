@@ -3,8 +3,8 @@ import { seriesInWords } from '@marmot/core/invitations'
 import type { Answer } from '@marmot/core/sharing'
 import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
-import { readOverrideSql } from './fields.ts'
-import { datesOfMany, placesOf, type ReservedPlace, whereAreThey, whereOf } from './places.ts'
+import { ENTRY_FIELDS, readOverrideSql } from './fields.ts'
+import { datesOfMany, placesOf, type ReservedPlace, whereDatesAre, whereOf } from './places.ts'
 
 interface MeetingRow {
   entryId: string
@@ -20,6 +20,8 @@ interface MeetingRow {
   cancelled: boolean
   repeats: boolean
   rule: string | null
+  added: string[]
+  excepted: string[]
   version: number
   sequence: number
   starts: string
@@ -37,6 +39,7 @@ interface MeetingRow {
 
 interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod'> {
   entryId: string
+  guestName: string
   answeredAt: Date | null
   seenAt: Date | null
 }
@@ -71,7 +74,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
   sql.query<ParticipantRow>(
     `select p.entry_id as "entryId", p.id, p.person_id as "personId",
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
-            coalesce(w.address, p.guest_address) as address, w.zone, p.required, p.organizer,
+            coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required, p.organizer,
             coalesce(a.answer, p.answer) as answer,
             case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
             (select b.name from person b
@@ -131,14 +134,15 @@ export const readMeetings = async (
   sql: Sql,
   entryIds: readonly string[],
   now: number,
-  recurrence: string | null = null,
+  { recurrence = null, deletedToo = false }: { recurrence?: string | null; deletedToo?: boolean } = {},
 ): Promise<WholeMeeting[]> => {
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
             coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
             e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
-            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule, e.version, e.sequence,
+            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule,
+            ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version, e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
             ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id
@@ -147,8 +151,8 @@ export const readMeetings = async (
           order by (c.recurrence = $3::timestamp) desc nulls last, (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
                    lower(c.span) desc limit 1) d on true
        left join override v on v.entry_id = e.id and v.recurrence = d.recurrence
-      where e.id = any($1) and e.deleted_at is null`,
-    [entryIds, at(now), recurrence],
+      where e.id = any($1) and ($4 or e.deleted_at is null)`,
+    [entryIds, at(now), recurrence, deletedToo],
   )
   const series = meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)
   const ids = meetings.rows.map((row) => row.entryId)
@@ -170,7 +174,7 @@ export const readMeetings = async (
     const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
     const own = dates.filter((date) => date.entryId === row.entryId)
     const differing = overrides.filter((one) => one.entryId === row.entryId)
-    const { usual, otherwise } = whereAreThey(places, own, row.usualPlace, differing)
+    const { usual, otherwise } = whereDatesAre(places, own, row.usualPlace, differing)
     const changes = changesOf(differing, otherwise)
     const reserved = new Map(own.flatMap((date) => (places.get(date.id) ?? []).map((one) => [one.id, one])))
     return {
@@ -236,8 +240,7 @@ export const idsToAnswer = async (sql: Sql, personId: string, now: number): Prom
   (
     await sql.query<{ entry_id: string }>(
       `select o.entry_id, min(lower(a.span)) as first from attendance a join occurrence o on o.id = a.occurrence_id
-         join participant p on p.id = a.participant_id
-        where a.person_id = $1 and a.answer = 'needs-action' and p.answer = 'needs-action' and upper(a.span) > $2
+        where a.person_id = $1 and a.answer = 'needs-action' and upper(a.span) > $2
         group by o.entry_id order by first limit 50`,
       [personId, at(now)],
     )

@@ -10,7 +10,7 @@ import {
   placesOf,
   readEntrySql,
   readOverrideSql,
-  whereAreThey,
+  whereDatesAre,
 } from '../entries/index.ts'
 import { at, type Sql } from '../platform/database.ts'
 
@@ -53,7 +53,7 @@ const withPlaces = async (sql: Sql, rows: readonly Row[]): Promise<readonly Row[
   return rows.map((row) => {
     const own = byEntry.get(row.id)
     if (!own) return row
-    const { usual, otherwise } = whereAreThey(places, own, row.place, row.overrides)
+    const { usual, otherwise } = whereDatesAre(places, own, row.place, row.overrides)
     const changed = row.overrides.map((one) => ({ ...one, place: otherwise.get(one.recurrence) ?? null }))
     const known = new Set(row.overrides.map((one) => one.recurrence))
     const added = [...otherwise].flatMap(([recurrence, place]) =>

@@ -1,5 +1,6 @@
 import { decodeCalendar } from '@marmot/core/feeds'
-import { BadReply, dateAnswered, type Reply, readReplies, replyRefusal } from '@marmot/core/invitations'
+import { replyRefusal } from '@marmot/core/invitations'
+import { BadReply, dateAnswered, type Reply, readReplies } from '@marmot/core/letters'
 import { wallText } from '@marmot/core/time'
 import { type ParsedMail, simpleParser } from 'mailparser'
 import type pg from 'pg'
@@ -7,6 +8,7 @@ import type { Logger } from 'pino'
 import { SMTPServer } from 'smtp-server'
 import { z } from 'zod'
 import { answeredAt, lockByUid, readMeetings } from '../entries/index.ts'
+import { toldLast } from '../letters/index.ts'
 import { answerInvitation } from '../meetings/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
@@ -52,9 +54,17 @@ export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promi
 const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
   const entryId = await lockByUid(sql, reply.uid)
   const [meeting] = entryId ? await readMeetings(sql, [entryId], now) : []
-  const known = meeting ? { ...meeting, addresses: meeting.participants.map((one) => one.address) } : null
   const participant = meeting?.participants.find((one) => one.address === reply.address)
   const recurrence = meeting?.repeats && reply.date ? wallText(dateAnswered(reply.date, meeting.zone)) : null
+  // What they answer is what they were told last, which others may have been told of later.
+  const told = participant ? await toldLast(sql, participant.id, recurrence) : null
+  const known = meeting
+    ? {
+        cancelled: meeting.cancelled,
+        sequence: told?.sequence ?? meeting.sequence,
+        addresses: meeting.participants.map((one) => one.address),
+      }
+    : null
   const answered =
     meeting && participant ? await answeredAt(sql, participant.id, meeting.entryId, recurrence) : null
   const refusal = replyRefusal(reply, known, answered)
@@ -63,7 +73,12 @@ const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
   await answerInvitation(
     sql,
     { entryId: meeting.entryId, participantId: participant.id, recurrence },
-    { answer: reply.answer, message: reply.message.slice(0, 2000), stamp: reply.stamp },
+    {
+      answer: reply.answer,
+      message: reply.message.slice(0, 2000),
+      stamp: reply.stamp,
+      version: told?.version,
+    },
     now,
   )
 }

@@ -1,2 +1,3 @@
-export { addMessages, openTransport, sendAgain } from './send.ts'
-export { invitationTo, type LetterState, lettersOf } from './store.ts'
+export { oweLetters } from './owed.ts'
+export { openTransport, sendAgain } from './send.ts'
+export { invitationTo, type LetterState, letterKey, lettersOf, readerOf, toldLast } from './store.ts'

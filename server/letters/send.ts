@@ -1,51 +1,29 @@
 import { textOfNote } from '@marmot/core/entries'
-import { calendarText, writeLetter } from '@marmot/core/invitations'
+import { seriesInWords } from '@marmot/core/invitations'
+import { calendarText, nextTold, type ToldTime, toldOf, writeLetter } from '@marmot/core/letters'
 import { oneLine } from '@marmot/core/text'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { createTransport, type Transporter } from 'nodemailer'
 import type pg from 'pg'
 import { z } from 'zod'
-import { readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
+import { readMeetings, type WholeMeeting } from '../entries/index.ts'
 import { makeLinks } from '../links/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
-import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
+import { addJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
-import { findMails, insertMessages, type MailRow, setMailState } from './store.ts'
+import { OWED_TASK, SEND_TASK, writeOwed } from './owed.ts'
+import { type KeptLetter, readerKey, readerOf, setLetterState, startSending } from './store.ts'
 
-const TASK = 'send-invitation'
-/** A meeting is read once for so many of its letters; more would be out of date by the time that the last one leaves. */
-const LETTERS_A_JOB = 10
 /** A guest's link outlives the meeting by this much, so that a late answer still arrives. */
 const LINK_AFTER = 7 * DAY
 
-/**
- * Adds the messages of a change and the jobs that send them, in the transaction of the change; of a series, about one
- * date where it is named.
- */
-export const addMessages = async (
-  sql: Sql,
-  entryId: string,
-  method: 'REQUEST' | 'CANCEL',
-  now: number,
-  actorId: string | null = null,
-  recurrence: string | null = null,
-): Promise<void> => {
-  const mailIds = await insertMessages(sql, entryId, method, actorId, recurrence, now)
-  const jobs: NewJob[] = []
-  for (let i = 0; i < mailIds.length; i += LETTERS_A_JOB) {
-    const some = mailIds.slice(i, i + LETTERS_A_JOB)
-    jobs.push({ payload: { mailIds: some }, key: `mail:${some[0]}` })
-  }
-  await addJobs(sql, TASK, jobs)
-}
+/** Sends a letter that was sent already once more, with a new link for a guest. */
+export const sendAgain = (sql: Sql, letterId: string, now: number): Promise<void> =>
+  addJob(sql, SEND_TASK, { letterIds: [letterId], again: now }, `mail:${letterId}:again`)
 
-/** Sends an invitation that was sent already once more, with a new link for a guest. */
-export const sendAgain = (sql: Sql, mailId: string, now: number): Promise<void> =>
-  addJob(sql, TASK, { mailIds: [mailId], again: now }, `mail:${mailId}:again`)
-
-/** What the job that sends needs. `url` is where people reach Marmot. */
-export interface Post {
+/** What the jobs that write and send need. `url` is where people reach Marmot. */
+interface Post {
   readonly pool: pg.Pool
   readonly clock: Clock
   readonly transport: Pick<Transporter, 'sendMail'>
@@ -65,11 +43,19 @@ export const openTransport = (smtpUrl: string): Transporter =>
 
 const wallOf = (text: string): number => wallFromText(text) ?? 0
 
+/** Somebody as a letter names them. */
+interface Addressee {
+  readonly name: string
+  readonly address: string
+  readonly zone: string | null
+  readonly required: boolean
+}
+
 /** All that a letter is made of. */
 interface Prepared {
-  readonly mail: MailRow
+  readonly kept: KeptLetter
   readonly meeting: WholeMeeting
-  readonly recipient: WholeMeeting['participants'][number]
+  readonly recipient: Addressee
   readonly link: string | null
   readonly from: string
   readonly now: number
@@ -77,160 +63,209 @@ interface Prepared {
   readonly again: number | null
 }
 
-const compose = ({ mail, meeting, recipient, link, from, now, again }: Prepared) => {
-  const oneDate = mail.recurrence !== null
-  const letter = writeLetter({
-    kind: mail.method,
-    title: meeting.title,
-    organizer: mail.actor ? `${mail.actor} for ${meeting.organizer}` : meeting.organizer,
+/** How a series repeats, in the words of what a letter tells. */
+const repeatsOf = ({ about }: KeptLetter): string[] =>
+  seriesInWords({
+    rule: about.rule,
+    starts: wallOf(about.starts),
+    changes: about.changes.map(({ recurrence, starts, place }) => ({
+      recurrence: wallOf(recurrence),
+      starts: starts === null ? null : wallOf(starts),
+      place,
+    })),
+    cancelled: about.cancelled.map(wallOf),
+  })
+
+const isSame = (one: WholeMeeting['participants'][number], kept: KeptLetter): boolean =>
+  readerKey(readerOf(one)) === readerKey(kept)
+
+/** The time that a letter names first: the date that it is about, else the next one. */
+const timeOf = (kept: KeptLetter, now: number): ToldTime =>
+  toldOf(kept.about, kept.recurrence ?? nextTold(kept.about, now))
+
+const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
+  const { about, before, recurrence } = kept
+  const time = timeOf(kept, now)
+  const was = before && toldOf(before, recurrence ?? nextTold(before, now))
+  const dated = recurrence !== null
+  return writeLetter({
+    ...time,
+    kind: kept.method,
+    organizer: kept.actor ? `${kept.actor} for ${meeting.organizer}` : meeting.organizer,
     recipient: recipient.name,
-    required: recipient.required,
-    start: meeting.start,
-    end: meeting.end,
+    required: about.required,
     zone: recipient.zone ?? meeting.organizerZone,
     organizerZone: meeting.organizerZone,
-    place: meeting.place,
-    repeats: oneDate ? [] : repeatsInWords(meeting),
-    oneDate,
-    note: textOfNote(meeting.note),
-    others: meeting.participants.filter((one) => one !== recipient && !one.organizer).map((one) => one.name),
+    repeats: dated ? [] : repeatsOf(kept),
+    oneDate: dated,
+    before: was && { ...was, askAgain: kept.asksAgain },
+    note: textOfNote(time.note),
+    others: meeting.participants.filter((one) => !isSame(one, kept) && !one.organizer).map((one) => one.name),
     link,
-    needsAccount: recipient.personId !== null,
+    needsAccount: kept.personId !== null,
     now,
   })
-  const calendar = calendarText(
+}
+
+const calendarOf = ({ kept, meeting, recipient }: Prepared): string => {
+  const { about, recurrence } = kept
+  // What all dates have in common stands in the first component; what one has of its own, in one of its own.
+  const start = instantOf(zoneTable(about.zone), wallOf(about.starts))
+  const all = { ...about, start, end: start + about.minutes * MINUTE }
+  const { title, note, place, ...span } = recurrence === null ? all : toldOf(about, recurrence)
+  const known = meeting.participants.some((one) => isSame(one, kept))
+  return calendarText(
     {
       uid: meeting.uid,
-      sequence: mail.sequence,
-      stamp: mail.writtenAt.getTime(),
-      start: meeting.start,
-      end: meeting.end,
-      zone: meeting.zone,
-      title: meeting.title,
-      description: textOfNote(meeting.note),
-      place: meeting.place,
+      sequence: kept.sequence,
+      stamp: kept.writtenAt.getTime(),
+      start: span.start,
+      end: span.end,
+      zone: about.zone,
+      title,
+      description: textOfNote(note),
+      place,
       series:
-        meeting.rule === null
+        about.rule === null
           ? null
           : {
-              rule: meeting.rule,
-              starts: wallOf(meeting.starts),
-              changes: meeting.changes.map((change) => ({
+              rule: about.rule,
+              starts: wallOf(about.starts),
+              changes: about.changes.map((change) => ({
                 recurrence: wallOf(change.recurrence),
                 starts: change.starts === null ? null : wallOf(change.starts),
+                minutes: change.minutes,
+                title: change.title,
+                description: change.note === null ? null : textOfNote(change.note),
                 place: change.place,
               })),
-              cancelled: meeting.cancelledDates.map(wallOf),
+              cancelled: [...about.excepted, ...about.cancelled].map(wallOf),
             },
-      date: mail.recurrence === null ? null : wallOf(mail.recurrence),
+      date: recurrence === null ? null : wallOf(recurrence),
       organizer: { name: meeting.organizer, address: meeting.organizerAddress },
-      participants: meeting.participants,
+      participants: known
+        ? meeting.participants
+        : [...meeting.participants, { ...recipient, answer: 'needs-action' as const }],
     },
-    mail.method,
+    kept.method,
   )
+}
+
+const compose = (prepared: Prepared) => {
+  const { kept, meeting, recipient, from, again } = prepared
+  const letter = wordsOf(prepared)
   return {
-    // The same message keeps its id however often it is tried, so that a mail store can tell a repetition.
-    messageId: `<${mail.id}${again === null ? '' : `.${again}`}@${from.split('@').pop()}>`,
+    // The same letter keeps its id however often it is tried, so that a mail store can tell a repetition.
+    messageId: `<${kept.id}${again === null ? '' : `.${again}`}@${from.split('@').pop()}>`,
     from: { name: `${oneLine(meeting.organizer)} (Marmot)`, address: from },
     replyTo: { name: oneLine(meeting.organizer), address: meeting.organizerAddress },
     to: { name: oneLine(recipient.name), address: recipient.address },
     subject: letter.subject,
     text: letter.text,
     html: letter.html,
-    icalEvent: { method: mail.method, content: calendar, filename: 'invitation.ics' },
+    icalEvent: { method: kept.method, content: calendarOf(prepared), filename: 'invitation.ics' },
   }
 }
 
-/**
- * What is to be sent of some messages about one meeting; left out is what was sent already or became moot by a later
- * message.
- */
-const prepare = ({ pool, clock, url, from }: Post, mailIds: readonly string[], again: number | null) =>
+/** Thrown where a letter has to wait for another to the same reader, so that its job comes again. */
+class NotYet extends Error {}
+
+/** What is to be sent of some letters about one meeting; from here on each may have left. */
+const prepare = (
+  { pool, clock, url, from }: Post,
+  letterIds: readonly string[],
+  again: number | null,
+): Promise<{ prepared: Prepared[]; waits: boolean }> =>
   transaction(
     pool,
-    async (sql): Promise<Prepared[]> => {
+    async (sql) => {
       const now = clock()
-      const mails = (await findMails(sql, mailIds)).filter(
-        (mail) => (mail.state !== 'sent' || again !== null) && mail.newest,
-      )
-      const [first] = mails
-      if (!first) return []
-      const [meeting] = await readMeetings(sql, [first.entryId], now, first.recurrence)
-      if (!meeting) return []
-      const letters = mails.flatMap((mail) => {
-        const recipient = meeting.participants.find((one) => one.id === mail.participantId)
-        return recipient ? { mail, recipient } : []
-      })
+      const { letters, waits } = await startSending(sql, letterIds, again !== null, now)
+      const [first] = letters
+      if (!first) return { prepared: [], waits }
+      const [meeting] = await readMeetings(sql, [first.entryId], now, { deletedToo: true })
+      if (!meeting) return { prepared: [], waits }
+      const asked = letters.map((kept) => ({
+        kept,
+        participant: meeting.participants.find((one) => isSame(one, kept)),
+      }))
       // Links are kept before the letters leave, so that they open however soon they are pressed.
-      const guests = letters.filter(
-        ({ mail, recipient }) => mail.method === 'REQUEST' && recipient.personId === null,
+      const guests = asked.flatMap(({ kept, participant }) =>
+        kept.method === 'REQUEST' && kept.personId === null && participant ? participant.id : [],
       )
-      const tokens = await makeLinks(
-        sql,
-        'answer',
-        guests.map(({ recipient }) => recipient.id),
-        meeting.lastEnd + LINK_AFTER,
-        now,
-      )
-      return letters.map(({ mail, recipient }) => {
-        const token = tokens.get(recipient.id)
-        const link =
-          mail.method === 'CANCEL'
-            ? null
-            : token
-              ? `${url}/i/${token}`
-              : `${url}/now?meeting=${meeting.entryId}`
-        return { mail, meeting: dateOf(meeting, mail), recipient, link, from, now, again }
+      const tokens = await makeLinks(sql, 'answer', guests, meeting.lastEnd + LINK_AFTER, now)
+      const linkOf = ({ kept, participant }: (typeof asked)[number]): string | null => {
+        if (kept.method === 'CANCEL') return null
+        const token = participant && tokens.get(participant.id)
+        return token ? `${url}/i/${token}` : `${url}/now?meeting=${meeting.entryId}`
+      }
+      const prepared = asked.map((one): Prepared => {
+        const { kept } = one
+        const address = kept.personAddress ?? kept.address ?? ''
+        const recipient = {
+          name: kept.name ?? (kept.guestName || address),
+          address,
+          zone: kept.zone,
+          required: kept.about.required,
+        }
+        return { kept, meeting, recipient, link: linkOf(one), from, now, again }
       })
+      return { prepared, waits }
     },
     { onePlan: true },
   )
-
-/** A date that was called off is written out no more: its time is the rule's. */
-const dateOf = (meeting: WholeMeeting, { recurrence }: MailRow): WholeMeeting => {
-  if (recurrence === null || meeting.recurrence === recurrence) return meeting
-  const change = meeting.changes.find((one) => one.recurrence === recurrence)
-  const start = instantOf(zoneTable(meeting.zone), wallOf(change?.starts ?? recurrence))
-  return { ...meeting, start, end: start + meeting.minutes * MINUTE }
-}
 
 /** True when the mail server has refused a letter for good; anything else is trouble that passes (RFC 5321 section 4.2.1). */
 const isRefused = (error: unknown): boolean =>
   error instanceof Error && 'responseCode' in error && Number(error.responseCode) >= 500
 
+/** True when a letter cannot have left: nobody was reached, or the mail server said that it did not take it. */
+const isStillHere = (error: unknown): boolean =>
+  error instanceof Error &&
+  ('responseCode' in error || ('command' in error && (error.command === 'CONN' || error.command === 'EHLO')))
+
 /**
- * Sends one message. A failure is kept for the organizer to see, and thrown. Should the server die between the mail
- * server's yes and our own note of it, the message is sent again under the same Message-ID, which is how a mail store
+ * Sends one letter. A failure is kept for the organizer to see, and thrown. Should the server die between the mail
+ * server's yes and our own note of it, the letter is sent again under the same Message-ID, which is how a mail store
  * knows a repetition.
  */
 const sendLetter = async ({ pool, clock, transport }: Post, prepared: Prepared): Promise<void> => {
-  const { mail, meeting } = prepared
-  const note = (state: 'waiting' | 'sent' | 'failed', error: string | null) =>
+  const { kept, meeting } = prepared
+  const note = (state: 'waiting' | 'sent' | 'failed', error: string | null, stayed = false) =>
     transaction(pool, (sql) =>
       together([
-        setMailState(sql, mail.id, state, error, clock()),
+        setLetterState(sql, kept.id, state, error, clock(), stayed),
         tellMeeting(sql, meeting.entryId, [meeting.organizerId]),
       ]),
     )
   try {
     await transport.sendMail(compose(prepared))
   } catch (error) {
-    await note(isRefused(error) ? 'failed' : 'waiting', error instanceof Error ? error.message : 'unknown')
+    const words = error instanceof Error ? error.message : 'unknown'
+    await note(isRefused(error) ? 'failed' : 'waiting', words, isStillHere(error))
     throw error
   }
   await note('sent', null)
 }
 
-/** What a job is about. One that was added by an older Marmot names a single message. */
-const asked = z
-  .union([z.object({ mailIds: z.array(z.uuid()) }), z.object({ mailId: z.uuid() })])
-  .and(z.object({ again: z.number().nullish() }))
+const sending = z.object({ letterIds: z.array(z.uuid()), again: z.number().nullish() })
+/** Jobs that were added by an older Marmot. */
+const olderSending = z.union([
+  z.object({ mailIds: z.array(z.uuid()) }).transform((job) => ({ letterIds: job.mailIds, again: null })),
+  z.object({ mailId: z.uuid() }).transform((job) => ({ letterIds: [job.mailId], again: null })),
+])
+const owing = z.object({ entryId: z.uuid(), actorId: z.uuid().nullable() })
 
 /** The jobs of this domain. The queue gives each to one worker at a time, and tries again what has thrown. */
 export const letterTasks = (post: Post) => ({
-  [TASK]: async (payload: unknown) => {
-    const job = asked.parse(payload)
-    const mailIds = 'mailIds' in job ? job.mailIds : [job.mailId]
-    await together((await prepare(post, mailIds, job.again ?? null)).map((one) => sendLetter(post, one)))
+  [OWED_TASK]: async (payload: unknown) => {
+    const { entryId, actorId } = owing.parse(payload)
+    await transaction(post.pool, (sql) => writeOwed(sql, entryId, actorId, post.clock()))
+  },
+  [SEND_TASK]: async (payload: unknown) => {
+    const { letterIds, again } = z.union([sending, olderSending]).parse(payload)
+    const { prepared, waits } = await prepare(post, letterIds, again ?? null)
+    await together(prepared.map((one) => sendLetter(post, one)))
+    if (waits) throw new NotYet('A letter waits for the one before it.')
   },
 })

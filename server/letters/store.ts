@@ -1,91 +1,229 @@
+import type { Told } from '@marmot/core/letters'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
-/** Writes one message for each invited participant and gives their ids. Written twice, it stays one. */
-export const insertMessages = async (
+/** Whom a letter is to: a person, or a guest by their address. */
+export interface Reader {
+  readonly personId: string | null
+  readonly address: string | null
+  readonly guestName: string
+}
+
+/** One name for each reader, whoever they are. */
+export const readerKey = ({ personId, address }: Pick<Reader, 'personId' | 'address'>): string =>
+  personId ?? address ?? ''
+
+/** Somebody who takes part as a reader of letters. */
+export const readerOf = (participant: {
+  readonly personId: string | null
+  readonly address: string
+  readonly guestName: string
+}): Reader => ({
+  personId: participant.personId,
+  address: participant.personId === null ? participant.address : null,
+  guestName: participant.guestName,
+})
+
+/** What the last letter that may have reached somebody told them of a meeting, and how many there were, also in vain. */
+export interface LastLetter extends Reader {
+  readonly number: number
+  readonly told: Told | null
+}
+
+/**
+ * Takes back the letters about a meeting that cannot have left yet, and gives what each reader may have been told last. What
+ * is taken back was not told, nor was what a mail server refused: it is compared anew.
+ */
+export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
+  await sql.query('delete from letter where entry_id = $1 and tried_at is null and state = $2', [
+    entryId,
+    'waiting',
+  ])
+  const rows = await sql.query<LastLetter>(
+    `select distinct on (person_id, guest_address) person_id as "personId", guest_address as address,
+            guest_name as "guestName", max(number) over (partition by person_id, guest_address) as number,
+            case when state <> 'failed' then told end as told
+       from letter where entry_id = $1 order by person_id, guest_address, state = 'failed', number desc`,
+    [entryId],
+  )
+  return rows.rows
+}
+
+/** A letter to be written. */
+export interface NewLetter extends Reader {
+  readonly number: number
+  readonly method: 'REQUEST' | 'CANCEL'
+  readonly recurrence: string | null
+  readonly about: Told
+  readonly before: Told | null
+  readonly asksAgain: boolean
+  readonly told: Told | null
+}
+
+/** Writes letters about a meeting and gives their ids. The database refuses a second letter of one number. */
+export const insertLetters = async (
   sql: Sql,
-  entryId: string,
-  method: 'REQUEST' | 'CANCEL',
+  meeting: { readonly entryId: string; readonly sequence: number; readonly version: number },
+  letters: readonly NewLetter[],
   actorId: string | null,
-  recurrence: string | null,
   now: number,
 ): Promise<string[]> =>
   (
     await sql.query<{ id: string }>(
-      // A message about one date counts on for that date alone: the others' SEQUENCE stays.
-      `insert into mail (entry_id, participant_id, method, sequence, written_at, actor_id, recurrence)
-       select p.entry_id, p.id, $2, e.sequence + ($5::timestamp is not null)::integer, $3, $4, $5
-         from participant p join entry e on e.id = p.entry_id
-        where p.entry_id = $1 and not p.organizer
-       on conflict do nothing returning id`,
-      [entryId, method, at(now), actorId, recurrence],
+      `insert into letter (entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
+                           method, recurrence, about, before, asks_again, told)
+       select $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.about,
+              r.before, r.asks_again, r.told
+         from jsonb_populate_recordset(null::letter, $6::jsonb) r returning id`,
+      [
+        meeting.entryId,
+        meeting.sequence,
+        meeting.version,
+        actorId,
+        at(now),
+        JSON.stringify(
+          letters.map((letter) => ({
+            person_id: letter.personId,
+            guest_address: letter.address,
+            guest_name: letter.guestName,
+            number: letter.number,
+            method: letter.method,
+            recurrence: letter.recurrence,
+            about: letter.about,
+            before: letter.before,
+            asks_again: letter.asksAgain,
+            told: letter.told,
+          })),
+        ),
+      ],
     )
   ).rows.map((row) => row.id)
 
-export interface MailRow {
+/** A letter as it is kept, to be sent. */
+export interface KeptLetter extends Reader {
   readonly id: string
   readonly entryId: string
-  readonly participantId: string
   readonly method: 'REQUEST' | 'CANCEL'
   readonly sequence: number
-  readonly state: string
-  readonly writtenAt: Date
-  readonly newest: boolean
-  /** The one date of a series that it is about. */
   readonly recurrence: string | null
+  readonly about: Told
+  readonly before: Told | null
+  readonly asksAgain: boolean
+  readonly writtenAt: Date
   /** A stand-in who had it sent in the organizer’s name. */
   readonly actor: string | null
+  /** Its reader, where they are a person. */
+  readonly name: string | null
+  readonly personAddress: string | null
+  readonly zone: string | null
 }
 
-/** Messages; `newest` is false when a later one to the same person makes it moot. */
-export const findMails = async (sql: Sql, mailIds: readonly string[]): Promise<MailRow[]> =>
-  (
-    await sql.query<MailRow>(
-      `select m.id, m.entry_id as "entryId", m.participant_id as "participantId", m.method, m.sequence, m.state,
-              m.written_at as "writtenAt", ${wallSql('m.recurrence')} as recurrence,
-              m.sequence >= e.sequence as newest,
-              (select a.name from person a where a.id = m.actor_id) as actor
-         from mail m join entry e on e.id = m.entry_id where m.id = any($1)`,
-      [mailIds],
-    )
-  ).rows
-
-export const setMailState = async (
+/**
+ * Letters that are to be sent now: from here on they may have left. Left out are those that were sent already, unless
+ * they are sent once more, those that a later letter about the same makes moot, and, for a while, those before which
+ * another to the same reader is on its way: `waits` is true where there is such a one.
+ */
+export const startSending = async (
   sql: Sql,
-  mailId: string,
+  letterIds: readonly string[],
+  again: boolean,
+  now: number,
+): Promise<{ letters: KeptLetter[]; waits: boolean }> => {
+  const rows = await sql.query<KeptLetter & { waits: boolean }>(
+    `with mine as (
+       select l.* from letter l
+        where l.id = any($1) and ($2 or l.state <> 'sent')
+          and not exists (select 1 from letter m where m.entry_id = l.entry_id and ${SAME_READER} and m.number > l.number
+                             and (m.recurrence is null or m.recurrence = l.recurrence))
+          for update),
+     told as (
+       select l.id, exists (select 1 from letter m where m.entry_id = l.entry_id and ${SAME_READER}
+                               and m.number < l.number and m.state = 'waiting'
+                               and m.tried_at > $3::timestamptz - interval '1 minute') as waits from mine l),
+     tried as (
+       update letter t set tried_at = $3 from told where t.id = told.id and not told.waits returning t.id)
+     select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
+            l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence, l.about, l.before,
+            l.asks_again as "asksAgain", l.written_at as "writtenAt", a.name as actor, w.name,
+            w.address as "personAddress", w.zone, told.waits
+       from mine l join told on told.id = l.id
+       left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
+      order by l.number, l.id`,
+    [letterIds, again, at(now)],
+  )
+  return {
+    letters: rows.rows.filter((row) => !row.waits),
+    waits: rows.rows.some((row) => row.waits),
+  }
+}
+
+const SAME_READER =
+  'm.person_id is not distinct from l.person_id and m.guest_address is not distinct from l.guest_address'
+
+export const setLetterState = async (
+  sql: Sql,
+  letterId: string,
   state: 'waiting' | 'sent' | 'failed',
   error: string | null,
   now: number,
-) => {
-  await sql.query('update mail set state = $2, error = $3, sent_at = $4 where id = $1', [
-    mailId,
-    state,
-    error,
-    state === 'sent' ? at(now) : null,
-  ])
+  /** It surely did not leave: until it is tried again, it can still be taken back. */
+  stayed = false,
+): Promise<void> => {
+  await sql.query(
+    `update letter set state = $2, error = $3, sent_at = $4, tried_at = case when $5 then null else tried_at end
+      where id = $1`,
+    [letterId, state, error, state === 'sent' ? at(now) : null, stayed],
+  )
 }
 
-/** The newest invitation that was written to a participant. */
+/** The newest invitation of all of a meeting that was written to somebody who takes part. */
 export const invitationTo = async (sql: Sql, participantId: string): Promise<string | null> =>
   (
     await sql.query<{ id: string }>(
-      `select id from mail where participant_id = $1 and method = 'REQUEST' and recurrence is null
-        order by sequence desc limit 1`,
+      `select l.id from letter l join participant p on p.entry_id = l.entry_id
+          and p.person_id is not distinct from l.person_id and p.guest_address is not distinct from l.guest_address
+        where p.id = $1 and l.method = 'REQUEST' and l.recurrence is null order by l.number desc limit 1`,
       [participantId],
     )
   ).rows[0]?.id ?? null
 
-/** What became of the last letter to each participant of some entries, by the participant's id. */
+/** What became of the last letter to each reader about some entries. */
 export interface LetterState {
   readonly mail: 'waiting' | 'sent' | 'failed'
   readonly mailMethod: 'REQUEST' | 'CANCEL'
 }
 
+/** Of the last letter about all of each meeting, by entry and reader (`letterKey`). */
 export const lettersOf = async (sql: Sql, entryIds: readonly string[]): Promise<Map<string, LetterState>> => {
-  const rows = await sql.query<LetterState & { participantId: string }>(
-    `select distinct on (participant_id) participant_id as "participantId", state as mail, method as "mailMethod"
-       from mail where entry_id = any($1) and recurrence is null
-      order by participant_id, sequence desc, written_at desc`,
+  const rows = await sql.query<LetterState & Reader & { entryId: string }>(
+    `select distinct on (entry_id, person_id, guest_address) entry_id as "entryId", person_id as "personId",
+            guest_address as address, state as mail, method as "mailMethod"
+       from letter where entry_id = any($1) and recurrence is null
+      order by entry_id, person_id, guest_address, number desc`,
     [entryIds],
   )
-  return new Map(rows.rows.map(({ participantId, ...state }) => [participantId, state]))
+  return new Map(
+    rows.rows.map(({ entryId, personId, address, mail, mailMethod }) => [
+      letterKey(entryId, { personId, address }),
+      { mail, mailMethod },
+    ]),
+  )
 }
+
+/** One name for each reader of letters about each meeting. */
+export const letterKey = (entryId: string, reader: Pick<Reader, 'personId' | 'address'>): string =>
+  `${entryId} ${readerKey(reader)}`
+
+/** What somebody who takes part was told last of all of a meeting, or of one date: its SEQUENCE, and the version it tells. */
+export const toldLast = async (
+  sql: Sql,
+  participantId: string,
+  recurrence: string | null,
+): Promise<{ sequence: number; version: number } | null> =>
+  (
+    await sql.query<{ sequence: number; version: number }>(
+      `select l.sequence, l.version from letter l join participant p on p.entry_id = l.entry_id
+          and p.person_id is not distinct from l.person_id and p.guest_address is not distinct from l.guest_address
+        where p.id = $1 and (l.recurrence is null or l.recurrence = $2) order by l.number desc limit 1`,
+      [participantId, recurrence],
+    )
+  ).rows[0] ?? null

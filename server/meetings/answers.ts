@@ -39,16 +39,17 @@ const dateOf = (meeting: WholeMeeting, recurrence: string | null | undefined): s
 
 /**
  * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer again changes nothing
- * and tells nobody. `stamp` is when it was given, by the giver's clock.
+ * and tells nobody. `stamp` is when it was given, by the giver's clock; `version` is what of the meeting the giver had
+ * seen, where that is not as it is now.
  */
 export const answerInvitation = async (
   sql: Sql,
   who: Answering,
-  given: { answer: Answer; message: string; stamp?: number | null },
+  given: { answer: Answer; message: string; stamp?: number | null; version?: number | null },
   now: number,
 ): Promise<void> => {
   await lockEntry(sql, who.entryId)
-  const [meeting] = await readMeetings(sql, [who.entryId], now, who.recurrence ?? null)
+  const [meeting] = await readMeetings(sql, [who.entryId], now, { recurrence: who.recurrence })
   const participant = meeting?.participants.find((one) =>
     'personId' in who ? one.personId === who.personId : one.id === who.participantId,
   )
@@ -77,7 +78,14 @@ export const answerInvitation = async (
     )
   const actorId = 'actorId' in who && who.actorId !== participant.personId ? (who.actorId ?? null) : null
   const { answer, message } = given
-  const kept = { answer, message, answeredBy: actorId, stamp: given.stamp ?? now, now }
+  const kept = {
+    answer,
+    message,
+    answeredBy: actorId,
+    stamp: given.stamp ?? now,
+    now,
+    version: given.version ?? meeting.version,
+  }
   if (recurrence === null) await setAnswer(sql, participant.id, kept)
   else await setAnswerOn(sql, participant.id, who.entryId, recurrence, kept)
   if (actorId && participant.personId)

@@ -264,7 +264,7 @@ describe('cancelling', () => {
     const serac = await marmot.placeId('Serac')
     const entryId = await series('Called off once', { places: [serac] })
     const cancelled = await ilse.send('POST', `/api/meetings/${entryId}/cancel`, { recurrence: SECOND })
-    expect(cancelled.body).toEqual({ told: 2 })
+    expect(cancelled.body).toMatchObject({ told: 2 })
     const taken = await ilse.get<{ reservations: ReservationOnWire[] }>(
       '/api/reservations?from=2026-12-01T00:00:00Z&to=2026-12-31T00:00:00Z',
     )
@@ -324,7 +324,7 @@ describe('cancelling', () => {
     await whole.query('commit')
     whole.release()
     expect((await date).status).toBe(200)
-    const told = await marmot.pool.query(`select 1 from mail where entry_id = $1 and method = 'CANCEL'`, [
+    const told = await marmot.pool.query(`select 1 from letter where entry_id = $1 and method = 'CANCEL'`, [
       entryId,
     ])
     expect(told.rowCount).toBe(0)

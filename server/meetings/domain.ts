@@ -5,5 +5,5 @@ import { meetingsRoutes } from './routes.ts'
 export const domain: Domain = {
   routes: meetingsRoutes,
   events: [{ event: meetingEvent }],
-  notices: ['invited', 'answered', 'cancelled'],
+  notices: ['invited', 'changed', 'answered', 'cancelled'],
 }

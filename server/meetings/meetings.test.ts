@@ -102,7 +102,7 @@ describe('sending a meeting', () => {
     expect(ids.size).toBe(1)
     const [entryId = ''] = ids
     await letterTo(tashi.person.address, entryId)
-    const mails = await marmot.pool.query('select 1 from mail where entry_id = $1', [entryId])
+    const mails = await marmot.pool.query('select 1 from letter where entry_id = $1', [entryId])
     expect(mails.rowCount).toBe(1)
   })
 
@@ -129,7 +129,7 @@ describe('sending a meeting', () => {
     const count = async () =>
       (
         await marmot.pool.query<{ n: number }>(
-          'select (select count(*) from entry) + (select count(*) from mail) + (select count(*) from reservation) as n',
+          'select (select count(*) from entry) + (select count(*) from letter) + (select count(*) from reservation) as n',
         )
       ).rows[0]?.n
     const before = await count()
@@ -470,7 +470,7 @@ describe('64 clients racing for one room', () => {
     }>(
       `select (select count(*) from entry where title like 'Racer %') as entries,
               (select count(*) from participant p join entry e on e.id = p.entry_id where e.title like 'Racer %') as participants,
-              (select count(*) from mail m join entry e on e.id = m.entry_id where e.title like 'Racer %') as mails,
+              (select count(*) from letter m join entry e on e.id = m.entry_id where e.title like 'Racer %') as mails,
               (select count(*) from reservation where resource_id = $1 and lower(span) = '2026-12-22T17:00Z') as reservations`,
       [bergschrund],
     )

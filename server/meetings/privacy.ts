@@ -10,6 +10,11 @@ export const privacy: Privacy = {
       { path: `/api/meetings/${id}/answer`, body: { answer: 'accepted' } },
       { path: `/api/meetings/${id}/answer`, body: { answer: 'accepted', of: about.ownerId } },
     ]),
+  'POST /api/meetings/{entryId}/change': (about) =>
+    [about.meetingId, about.entryId].map((id) => ({
+      path: `/api/meetings/${id}/change`,
+      body: { title: 'Mine now', version: 999 },
+    })),
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

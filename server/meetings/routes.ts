@@ -1,92 +1,68 @@
 import { randomUUID } from 'node:crypto'
-import { answerMeeting, cancelMeeting, readMeeting, sendMeeting } from '@marmot/contract/meetings'
+import { undoChange } from '@marmot/contract/entries'
+import {
+  answerMeeting,
+  cancelMeeting,
+  changeMeeting,
+  readMeeting,
+  sendMeeting,
+} from '@marmot/contract/meetings'
 import { noteOfText } from '@marmot/core/entries'
 import { seriesRule, seriesWalls } from '@marmot/core/openings'
-import { DAY, dayOf, shortDay, wallFromText, wallText } from '@marmot/core/time'
+import { DAY, dayOf, wallFromText, wallText } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
   firstDatesOfKept,
   horizonOf,
-  type Invited,
   insertEntries,
   insertParticipants,
+  lockEntry,
   markCancelled,
   markDateCancelled,
   maySee,
   noteChange,
   noteSeen,
   overrideOf,
+  peopleIn,
   readMeetings,
   replaceOverrides,
   standingIn,
+  stateOf,
   takesPart,
   timeOrProblem,
+  undo,
+  withOthers,
   writeFirstDates,
   writeOccurrences,
 } from '../entries/index.ts'
-import { addMessages } from '../letters/index.ts'
-import { addNotices } from '../notices/index.ts'
+import { oweLetters } from '../letters/index.ts'
 import { dropHold } from '../openings/index.ts'
-import { peopleByAddress, peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
-import { isRefusedBy, type Sql, together, transaction } from '../platform/database.ts'
-import { meetingChanged, reservationsChanged, tell, tellMeeting, timeChanged } from '../platform/live.ts'
+import { together, transaction } from '../platform/database.ts'
+import type { House } from '../platform/house.ts'
+import {
+  meetingChanged,
+  reservationsChanged,
+  tell,
+  tellMeeting,
+  tellReservations,
+  tellTime,
+  timeChanged,
+} from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import {
   findPlaces,
-  NO_DOUBLE,
-  PlaceRefused,
+  putPlacesBack,
   releaseOfEntry,
   takePlaces,
   type WantedDate,
-  withAlternatives,
 } from '../reservations/index.ts'
 import { answerInvitation } from './answers.ts'
+import { change, type WantedPlaces } from './change.ts'
+import { placeTrouble } from './place-trouble.ts'
 import { meetingsFor } from './store.ts'
-
-interface Chosen {
-  readonly people: readonly { id: string; required: boolean }[]
-  readonly guests: readonly { address: string; name: string; required: boolean }[]
-}
-
-/** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
-const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Promise<Invited[]> => {
-  const [known, colleagues] = await together([
-    peopleByIds(
-      sql,
-      chosen.people.map((person) => person.id),
-    ),
-    peopleByAddress(
-      sql,
-      chosen.guests.map((guest) => guest.address),
-    ),
-  ])
-  const missing = chosen.people.findIndex((person) => !known.some((one) => one.id === person.id))
-  if (missing >= 0)
-    throw new ProblemError(
-      422,
-      'no-such-person',
-      'One of the people is not in the directory any more. Nothing was sent.',
-      {
-        fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
-      },
-    )
-  const invited = new Map<string, Invited>()
-  for (const { id, required } of chosen.people)
-    if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', required })
-  for (const guest of chosen.guests) {
-    const colleague = colleagues.find((one) => one.address === guest.address)?.id
-    if (colleague === organizerId || (colleague && invited.has(colleague))) continue
-    invited.set(colleague ?? guest.address, {
-      personId: colleague ?? null,
-      address: colleague ? null : guest.address,
-      name: colleague ? '' : guest.name,
-      required: guest.required,
-    })
-  }
-  return [...invited.values()]
-}
+import { whomToInvite } from './whom.ts'
 
 type Body = z.infer<(typeof sendMeeting)['body']>
 
@@ -133,8 +109,9 @@ const datesOf = (body: Body, now: number): DateToMake[] => {
   return dates
 }
 
-export const meetingsRoutes = ({ mount, deps }: Routes): void => {
+export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House, 'settings'>): void => {
   const { pool, clock } = deps
+  const { takeBackMs: momentMs } = settings
 
   mount(sendMeeting, async ({ body, asker, context }) => {
     timeOrProblem(body)
@@ -147,7 +124,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
         fields: [{ path: 'starts', message: 'is in the past' }],
       })
     const ownerId = body.of ?? asker.id
-    const actorId = ownerId === asker.id ? null : asker.id
+    const actorId = actorOf(asker.id, ownerId)
     try {
       return await transaction(
         pool,
@@ -180,16 +157,24 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
               overrides.length ? replaceOverrides(sql, entryId, overrides) : Promise.resolve(),
               writeFirstDates(sql, firstDatesOfKept(entryId, entry, overrides, now)),
               takePlaces(sql, wanted, entryId),
-              addMessages(sql, entryId, 'REQUEST', now, actorId),
-              addNotices(sql, entryId, 'invited', now, actorId),
               tell(sql, [
                 ...timeChanged(people),
                 ...meetingChanged(entryId, people),
                 ...reservationsChanged([...places.map((place) => place.id), ...held]),
               ]),
             ])
-            if (actorId)
-              await noteChange(sql, { ownerId, actorId, kind: 'sent', title: body.title, entries: [] }, now)
+            await oweLetters(sql, entryId, { actorId, momentMs, now })
+            const changeId = await noteChange(
+              sql,
+              {
+                ownerId,
+                actorId: asker.id,
+                kind: 'sent',
+                title: body.title,
+                entries: [{ id: entryId, version: 1, was: null }],
+              },
+              now,
+            )
             const start = timeOrProblem({ ...body, starts: first.starts })
             return {
               entryId,
@@ -197,38 +182,13 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
               end: new Date(start.end).toISOString(),
               invited: invited.length,
               moved: start.fit === 'gap',
+              changeId,
             }
           }),
         { onePlan: true },
       )
     } catch (error) {
-      const refused = isRefusedBy(error, NO_DOUBLE)
-        ? new PlaceRefused(
-            'place-taken',
-            'A place was taken a moment ago.',
-            first.placeIds[0] ?? '',
-            null,
-            first,
-          )
-        : error
-      if (!(refused instanceof PlaceRefused)) throw error
-      const people = await peopleByIds(pool, [asker.id, ...body.people.map((person) => person.id)])
-      const home = people.find((person) => person.id === asker.id)?.siteId
-      // As on the screen: guests come to the organizer's site.
-      const seatsAt = (siteId: string) =>
-        people.filter((person) => person.siteId === siteId).length +
-        (siteId === home ? body.guests.length : 0)
-      const { code, detail, placeId, holder, date } = refused
-      const dated = body.series
-        ? new PlaceRefused(
-            code,
-            `On ${shortDay(dayOf(wallFromText(date.recurrence) ?? 0))}: ${detail}`,
-            placeId,
-            holder,
-            date,
-          )
-        : refused
-      throw await withAlternatives(pool, dated, { askerId: asker.id, seatsAt }, now)
+      throw await placeTrouble(pool, error, dates, { askerId: asker.id, ...body }, now)
     }
   })
 
@@ -266,34 +226,82 @@ export const meetingsRoutes = ({ mount, deps }: Routes): void => {
   mount(cancelMeeting, async ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
       const { entryId } = params
-      const [meeting] = await readMeetings(sql, [entryId], clock(), body.recurrence ?? null)
+      const now = clock()
+      await lockEntry(sql, entryId)
+      const [meeting] = await readMeetings(sql, [entryId], now, body)
       if (!meeting) throw notFound('meeting of yours')
-      await standingIn(sql, asker.id, meeting.organizerId, clock()).catch(() => {
+      await standingIn(sql, asker.id, meeting.organizerId, now).catch(() => {
         throw notFound('meeting of yours')
       })
       const date = meeting.repeats ? (body.recurrence ?? null) : null
       const { organizerId: ownerId, title } = meeting
-      const actorId = ownerId === asker.id ? null : asker.id
       const told = meeting.participants.filter((participant) => !participant.organizer).length
       const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
       if (!isDate) throw notFound('date of this series')
+      const was = await stateOf(sql, entryId)
       const changed =
         date === null
-          ? await markCancelled(sql, entryId, ownerId, clock())
+          ? await markCancelled(sql, entryId, ownerId, now)
           : await markDateCancelled(sql, entryId, date)
-      if (!changed) return { told }
+      if (!changed) return { told, changeId: null }
       const freed = await releaseOfEntry(sql, entryId, date)
-      await addMessages(sql, entryId, 'CANCEL', clock(), actorId, date)
-      await addNotices(sql, entryId, 'cancelled', clock(), actorId, date)
-      await writeOccurrences(sql, entryId, clock())
-      if (actorId) await noteChange(sql, { ownerId, actorId, kind: 'cancelled', title, entries: [] }, clock())
+      await writeOccurrences(sql, entryId, now)
+      const changeId = await noteChange(
+        sql,
+        {
+          ownerId,
+          actorId: asker.id,
+          kind: 'cancelled',
+          title,
+          entries: [{ id: entryId, version: meeting.version + 1, was }],
+        },
+        now,
+      )
+      await oweLetters(sql, entryId, { actorId: actorOf(asker.id, ownerId), momentMs, now })
       const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
       await tell(sql, [
         ...timeChanged(people),
         ...meetingChanged(entryId, people),
         ...reservationsChanged(freed),
       ])
-      return { told }
+      return { told, changeId }
+    }),
+  )
+
+  mount(changeMeeting, async ({ params, body, asker }) => {
+    const now = clock()
+    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
+    const wanted: WantedPlaces = { dates: [], people: [], guests: [] }
+    try {
+      return await transaction(pool, (sql) => change(sql, attempt, wanted))
+    } catch (error) {
+      throw await placeTrouble(pool, error, wanted.dates, { askerId: asker.id, ...wanted }, now)
+    }
+  })
+
+  mount(undoChange, async ({ params, asker }) =>
+    transaction(pool, async (sql) => {
+      const now = clock()
+      const { ownerId, entries } = await undo(sql, params.changeId, asker.id, now)
+      const concerned = await withOthers(
+        sql,
+        entries.map((one) => one.entryId),
+      )
+      const people: string[] = [ownerId]
+      for (const { entryId, places } of entries) {
+        if (!concerned.has(entryId) && places.length === 0) continue
+        const moved = await putPlacesBack(sql, entryId, places, now)
+        await tellReservations(sql, moved)
+        const asked = await peopleIn(sql, entryId)
+        await tellMeeting(sql, entryId, asked)
+        people.push(...asked)
+        await oweLetters(sql, entryId, { actorId: actorOf(asker.id, ownerId), momentMs, now })
+      }
+      await tellTime(sql, people)
+      return { undone: true }
     }),
   )
 }
+
+/** Whoever acts in another's name; null for the owner. */
+const actorOf = (askerId: string, ownerId: string): string | null => (askerId === ownerId ? null : askerId)

@@ -1,6 +1,6 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import { readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
-import { type LetterState, lettersOf } from '../letters/index.ts'
+import { type LetterState, letterKey, lettersOf, readerOf } from '../letters/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 
 /** A meeting as a participant gets it: what somebody wrote with an answer is for the organizer alone. */
@@ -21,7 +21,10 @@ const meetingFor = (
     myAnswer: meeting.participants.find((participant) => participant.personId === viewerId)?.answer ?? null,
     participants: meeting.participants.map((participant) => ({
       ...participant,
-      ...(letters.get(participant.id) ?? { mail: 'none', mailMethod: null }),
+      ...(letters.get(letterKey(meeting.entryId, readerOf(participant))) ?? {
+        mail: 'none',
+        mailMethod: null,
+      }),
       message: iOrganize || participant.personId === viewerId ? participant.message : '',
       answeredAt: participant.answeredAt?.toISOString() ?? null,
       seenAt: participant.seenAt?.toISOString() ?? null,
@@ -38,7 +41,7 @@ export const meetingsFor = async (
   recurrence: string | null = null,
 ): Promise<Meeting[]> => {
   const [meetings, letters] = await together([
-    readMeetings(sql, entryIds, now, recurrence),
+    readMeetings(sql, entryIds, now, { recurrence }),
     lettersOf(sql, entryIds),
   ])
   return meetings.map((meeting) => meetingFor(meeting, viewerId, letters))

@@ -1,7 +1,7 @@
 export {
   addActNotice,
   addAnswerNotice,
-  addNotices,
+  addMeetingNotices,
   addSharedNotices,
   answersSince,
   readNotices,

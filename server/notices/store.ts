@@ -7,22 +7,34 @@ const OCCURRENCE = (entry: string, recurrence: string): string =>
      order by o.gone_at desc limit 1)`
 
 /**
- * Writes a notice for everybody who was invited: that they were, or that it was cancelled, and by whose stand-in. Of a
- * series, about one date where it is named.
+ * Writes a notice of a meeting for some people, beside the letters that tell them: that they were invited, that it changed
+ * or was cancelled, and by whose stand-in. Of a series, about one date where it is named.
  */
-export const addNotices = async (
+export const addMeetingNotices = async (
   sql: Sql,
   entryId: string,
-  kind: 'invited' | 'cancelled',
+  notices: readonly {
+    readonly personId: string
+    readonly kind: 'invited' | 'changed' | 'cancelled'
+    readonly recurrence: string | null
+  }[],
+  actorId: string | null,
   now: number,
-  actorId: string | null = null,
-  recurrence: string | null = null,
 ): Promise<void> => {
+  if (notices.length === 0) return
   await sql.query(
     `insert into notice (person_id, kind, entry_id, at, actor_id, occurrence_id)
-     select person_id, $2, entry_id, $3, $4, ${OCCURRENCE('$1', '$5')} from participant
-      where entry_id = $1 and person_id is not null and not organizer and person_id is distinct from $4`,
-    [entryId, kind, at(now), actorId, recurrence],
+     select d.person, d.kind, $1, $2, $3, ${OCCURRENCE('$1', 'd.recurrence')}
+       from unnest($4::uuid[], $5::text[], $6::timestamp[]) d(person, kind, recurrence)
+      where d.person is distinct from $3`,
+    [
+      entryId,
+      at(now),
+      actorId,
+      notices.map((one) => one.personId),
+      notices.map((one) => one.kind),
+      notices.map((one) => one.recurrence),
+    ],
   )
 }
 

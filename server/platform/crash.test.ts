@@ -66,7 +66,7 @@ describe('a server killed right after a meeting was saved', () => {
       await startServer(databaseUrl, mail.smtpPort)
       await until(
         async () =>
-          (await pool.query<{ n: number }>("select count(*) as n from mail where state <> 'sent'")).rows[0]
+          (await pool.query<{ n: number }>("select count(*) as n from letter where state <> 'sent'")).rows[0]
             ?.n,
         (waiting) => waiting === 0,
         50,

@@ -9,6 +9,8 @@ import { keepRunning, type Round } from './rounds.ts'
 export interface NewJob {
   readonly payload: Record<string, unknown>
   readonly key: string
+  /** How long it waits, in milliseconds; it is there once, so that the same one again waits anew. */
+  readonly delay?: number
 }
 
 /** Adds jobs in the caller's transaction, all at once: they run after the commit, or, if there is none, never. */
@@ -16,9 +18,14 @@ export const addJobs = async (sql: Sql, task: string, jobs: readonly NewJob[]): 
   if (jobs.length === 0) return
   await sql.query(
     `select 1 from graphile_worker.add_jobs((
-       select array_agg(($1::text, p::json, null, null, 25, k, null, null)::graphile_worker.job_spec)
-         from unnest($2::text[], $3::text[]) d(p, k)))`,
-    [task, jobs.map((job) => JSON.stringify(job.payload)), jobs.map((job) => job.key)],
+       select array_agg(($1::text, p::json, null, now() + w * interval '1 millisecond', 25, k, null, null)::graphile_worker.job_spec)
+         from unnest($2::text[], $3::text[], $4::float8[]) d(p, k, w)))`,
+    [
+      task,
+      jobs.map((job) => JSON.stringify(job.payload)),
+      jobs.map((job) => job.key),
+      jobs.map((job) => job.delay ?? 0),
+    ],
   )
 }
 
@@ -28,7 +35,8 @@ export const addJob = (
   task: string,
   payload: Record<string, unknown>,
   key: string,
-): Promise<void> => addJobs(sql, task, [{ payload, key }])
+  delay = 0,
+): Promise<void> => addJobs(sql, task, [{ payload, key, delay }])
 
 const REAP_MS = 3000
 /** After the database went away, the runner is started anew, at first soon and then ever later. */

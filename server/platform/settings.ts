@@ -13,6 +13,7 @@ const schema = z.object({
   MARMOT_PROXY: z.enum(['0', '1']).default('0'),
   MARMOT_NOW: z.iso.datetime({ offset: true }).optional(),
   MARMOT_DEMO: z.enum(['0', '1']).default('1'),
+  MARMOT_TAKE_BACK_SECONDS: z.coerce.number().min(0).max(3600).default(0),
   MARMOT_FEED_HOSTS: z.string().default(''),
   MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
 })
@@ -37,6 +38,8 @@ export interface Settings {
   readonly proxy: boolean
   readonly now: string | null
   readonly demo: boolean
+  /** How long what was sent or changed waits, in milliseconds, so that it can be taken back before anybody is told. */
+  readonly takeBackMs: number
   /** Hosts with ports inside the house whose feeds may be read, as `localhost:4464`. */
   readonly feedHosts: ReadonlySet<string>
   readonly log: 'silent' | 'info' | 'debug'
@@ -61,6 +64,7 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     proxy: given.MARMOT_PROXY === '1',
     now: given.MARMOT_NOW ?? null,
     demo: given.MARMOT_DEMO === '1',
+    takeBackMs: given.MARMOT_TAKE_BACK_SECONDS * 1000,
     feedHosts: new Set(given.MARMOT_FEED_HOSTS.split(',').filter(Boolean)),
     log: given.MARMOT_LOG,
   }

@@ -1,2 +1,10 @@
-export { forgetOfEntries, NO_DOUBLE, readReservations, releaseOfEntry } from './store.ts'
-export { findPlaces, PlaceRefused, takePlaces, type WantedDate, withAlternatives } from './take.ts'
+export { forgetOfEntries, NO_DOUBLE, readReservations, releaseOfEntry, reservedBy } from './store.ts'
+export {
+  findPlaces,
+  movePlaces,
+  PlaceRefused,
+  putPlacesBack,
+  takePlaces,
+  type WantedDate,
+  withAlternatives,
+} from './take.ts'

@@ -1,8 +1,9 @@
 import type { ReservationOnWire } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
+import type { PlaceOnDate } from '@marmot/core/reservations'
 import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
 import { onWire } from '../availability/index.ts'
-import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
 interface Row {
@@ -33,6 +34,8 @@ export const readReservations = async (
   spans: readonly Span[],
   now: number,
   resourceIds?: readonly string[],
+  /** An entry whose own reservations are passed over. */
+  besides: string | null = null,
 ): Promise<ReservationOnWire[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
@@ -43,9 +46,10 @@ export const readReservations = async (
        left join occurrence o on o.id = r.occurrence_id left join entry e on e.id = o.entry_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where r.state <> 'released' and r.blocked && $2::tstzmultirange
-        and (r.lapses_at is null or r.lapses_at > $3) ${resourceIds ? 'and r.resource_id = any($4)' : ''}
+        and (r.lapses_at is null or r.lapses_at > $3)
+        and ($4::uuid is null or o.entry_id is distinct from $4) ${resourceIds ? 'and r.resource_id = any($5)' : ''}
       order by lower(r.span), r.id`,
-    [askerId, multirange(spans), at(now), ...(resourceIds ? [resourceIds] : [])],
+    [askerId, multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
   )
   const owners = [...new Set(rows.rows.map((row) => row.person_id))]
   const levels = await levelsFor(sql, askerId, owners, now)
@@ -150,3 +154,41 @@ export const forgetOfEntries = async (sql: Sql, entryIds: readonly string[]): Pr
       [entryIds],
     )
   ).rows.map((row) => row.resource_id)
+
+/** A reservation of an entry, with the date that it is for. */
+export interface OwnReservation extends PlaceOnDate {
+  readonly id: string
+  readonly recurrence: string
+  readonly gone: boolean
+  /** As PostgreSQL writes it in JSON, to be compared with what was kept. */
+  readonly span: string
+}
+
+/** What an entry has reserved, for all of its dates. */
+export const reservedBy = async (sql: Sql, entryId: string): Promise<OwnReservation[]> =>
+  (
+    await sql.query<OwnReservation>(
+      `select r.id, r.resource_id as "resourceId", r.occurrence_id as "occurrenceId",
+              ${wallSql('o.recurrence')} as recurrence, o.gone_at is not null as gone, to_jsonb(r.span) #>> '{}' as span,
+              ${startMs('r.span')} as start, ${endMs('r.span')} as end
+         from occurrence o join reservation r on r.occurrence_id = o.id
+        where o.entry_id = $1 and r.state <> 'released'`,
+      [entryId],
+    )
+  ).rows
+
+export const releaseReservations = async (sql: Sql, ids: readonly string[]): Promise<void> => {
+  await sql.query("update reservation set state = 'released', lapses_at = null where id = any($1)", [ids])
+}
+
+/** Takes released reservations up again, each at a span. The database refuses it (`NO_DOUBLE`) when somebody has one. */
+export const takeUpAgain = async (
+  sql: Sql,
+  moved: readonly { readonly id: string; readonly span: string }[],
+): Promise<void> => {
+  await sql.query(
+    `update reservation r set state = 'taken', span = d.span
+       from unnest($1::uuid[], $2::tstzrange[]) d(id, span) where r.id = d.id`,
+    [moved.map((one) => one.id), moved.map((one) => one.span)],
+  )
+}

@@ -4,15 +4,26 @@ import { during } from '@marmot/core/availability'
 import {
   areUnitsOfOne,
   blockedSpan,
+  exchangeOf,
   holderDuring,
   placesInWords,
   placesThatFit,
 } from '@marmot/core/reservations'
 import { clocksInWords, clockText, DAY, minuteOf, offsetAt, toWall, zoneTable } from '@marmot/core/time'
-import { type Sql, together } from '../platform/database.ts'
+import { datesOfMany, type KeptPlace } from '../entries/index.ts'
+import { at, isRefusedBy, type Sql, together } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { readResources } from '../resources/index.ts'
-import { insertReservations, lockResources, readReservations, releaseLapsed } from './store.ts'
+import {
+  insertReservations,
+  lockResources,
+  NO_DOUBLE,
+  readReservations,
+  releaseLapsed,
+  releaseReservations,
+  reservedBy,
+  takeUpAgain,
+} from './store.ts'
 
 /** Places wanted for one date: a meeting's only one, or one of a series. */
 export interface WantedDate {
@@ -39,6 +50,8 @@ export const findPlaces = async (
   sql: Sql,
   { dates, askerId, viewerId, zone }: Wanted,
   now: number,
+  /** An entry whose own reservations stand in nobody's way: they are what is moved. */
+  besides: string | null = null,
 ): Promise<Resource[]> => {
   const ids = [...new Set(dates.flatMap((date) => date.placeIds))].sort()
   if (ids.length === 0) return []
@@ -47,7 +60,7 @@ export const findPlaces = async (
     lockResources(sql, ids),
     releaseLapsed(sql, ids, now),
     readResources(sql, askerId, ids),
-    readReservations(sql, viewerId, around, now, ids),
+    readReservations(sql, viewerId, around, now, ids, besides),
   ])
   if (resources.length < ids.length)
     throw new ProblemError(422, 'no-such-place', 'One of the places does not exist any more.', {
@@ -76,6 +89,73 @@ export const takePlaces = (
     ),
     { entryId, personId: askerId, lapsesAt },
   )
+
+/**
+ * Makes exactly the wanted places those of some dates of an entry: what goes on is moved, what is new is taken, what is not
+ * wanted any more is released, all or none. `only` names the one date concerned; without it they are all of the entry's.
+ * Throws as `findPlaces` does; the reservations of before then stand. Gives the places concerned.
+ */
+export const movePlaces = async (
+  sql: Sql,
+  wanted: Wanted,
+  entryId: string,
+  now: number,
+  only: string | null = null,
+): Promise<string[]> => {
+  await findPlaces(sql, wanted, now, entryId)
+  const [own, dates] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
+  const named = new Map(dates.map((date) => [date.recurrence, date.id]))
+  const wantedNow = wanted.dates.flatMap(({ placeIds, span, recurrence }) => {
+    const occurrenceId = named.get(recurrence)
+    return occurrenceId
+      ? [...new Set(placeIds)].map((resourceId) => ({ ...span, resourceId, recurrence, occurrenceId }))
+      : []
+  })
+  const concerned = own.filter((one) => only === null || one.recurrence === only)
+  const { released, moved, taken } = exchangeOf(concerned, wantedNow)
+  // Let go of first, since one date of a series may come to stand where another stood.
+  await releaseReservations(
+    sql,
+    [...released, ...moved.map((one) => one.reservation)].map((one) => one.id),
+  )
+  await takeUpAgain(
+    sql,
+    moved.map(({ reservation, to }) => ({ id: reservation.id, span: `[${at(to.start)},${at(to.end)})` })),
+  )
+  await insertReservations(sql, taken, { entryId, personId: wanted.askerId, lapsesAt: null })
+  return [...released, ...moved.map((one) => one.reservation), ...taken].map((one) => one.resourceId)
+}
+
+/** Puts the places of an entry back as a state kept them, all or none, and gives those concerned. */
+export const putPlacesBack = async (
+  sql: Sql,
+  entryId: string,
+  kept: readonly KeptPlace[],
+  now: number,
+): Promise<string[]> => {
+  const own = await reservedBy(sql, entryId)
+  if (own.length === 0 && kept.length === 0) return []
+  const ids = [
+    ...new Set([...own.map((one) => one.resourceId), ...kept.map((one) => one.resource_id)]),
+  ].sort()
+  await lockResources(sql, ids)
+  await releaseLapsed(sql, ids, now)
+  await releaseReservations(
+    sql,
+    own.map((one) => one.id),
+  )
+  try {
+    await takeUpAgain(sql, kept)
+  } catch (error) {
+    if (!isRefusedBy(error, NO_DOUBLE)) throw error
+    throw new ProblemError(
+      409,
+      'place-taken',
+      'A place that this had is taken by somebody else now, so it cannot be taken back. Nothing was changed.',
+    )
+  }
+  return ids
+}
 
 /** A place that could not be had. What else is free is added once the failed transaction is over. */
 export class PlaceRefused extends ProblemError {

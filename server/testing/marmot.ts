@@ -58,6 +58,7 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   proxy: false,
   now: TEST_NOW,
   demo: true,
+  takeBackMs: 0,
   feedHosts: new Set(),
   log: 'silent',
   ...more,

@@ -1,6 +1,6 @@
 import { answerInvitation, readInvitation, renewInvitation } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
-import { cityOf } from '@marmot/core/invitations'
+import { cityOf } from '@marmot/core/letters'
 import {
   clocksInWords,
   dayInWords,

@@ -145,6 +145,8 @@ const DID: Record<string, string> = {
   imported: 'imported',
 }
 
+const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled'])
+
 /** Which dates of a series a notice is about. */
 const datesWords = (notice: Notice): string => {
   if (!notice.repeats) return ''
@@ -162,8 +164,12 @@ const noticeWords = (notice: Notice): string => {
       return `${DID[notice.message] ?? 'did something'} for you:`
     case 'shared':
       return `now lets you see ${notice.message}`
-    default:
+    case 'changed':
+      return 'changed'
+    case 'cancelled':
       return 'cancelled'
+    default:
+      return notice.message
   }
 }
 
@@ -181,7 +187,7 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
             className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
-            {(notice.kind === 'answered' || notice.kind === 'cancelled') && datesWords(notice)}
+            {ABOUT_DATES.has(notice.kind) && datesWords(notice)}
             {notice.kind === 'answered' && notice.message && (
               <span className="text-soft">: “{notice.message}”</span>
             )}

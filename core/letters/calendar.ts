@@ -11,7 +11,7 @@ import {
 } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
-import { DAY, HOUR, type Instant, instantOf, toWall, type Wall, zoneTable } from '../time/index.ts'
+import { DAY, HOUR, type Instant, instantOf, MINUTE, toWall, type Wall, zoneTable } from '../time/index.ts'
 
 const SERIES_AHEAD = 730 * DAY
 
@@ -34,6 +34,9 @@ export interface MeetingMessage {
     readonly changes: readonly {
       readonly recurrence: Wall
       readonly starts: Wall | null
+      readonly minutes: number | null
+      readonly title: string | null
+      readonly description: string | null
       readonly place: string | null
     }[]
     /** Dates that were called off. */
@@ -76,15 +79,21 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
       Boolean(series),
     ),
   )
-  calendar.addSubcomponent(eventOf(message, method, { starts, place: message.place, recurrence: date }))
+  calendar.addSubcomponent(eventOf(message, method, { starts, recurrence: date }))
   if (method === 'REQUEST')
     for (const change of series?.changes ?? [])
       calendar.addSubcomponent(
-        eventOf(message, method, {
-          recurrence: change.recurrence,
-          starts: change.starts ?? change.recurrence,
-          place: change.place ?? message.place,
-        }),
+        eventOf(
+          {
+            ...message,
+            end: change.minutes === null ? message.end : message.start + change.minutes * MINUTE,
+            title: change.title ?? message.title,
+            description: change.description ?? message.description,
+            place: change.place ?? message.place,
+          },
+          method,
+          { recurrence: change.recurrence, starts: change.starts ?? change.recurrence },
+        ),
       )
   return textOf(calendar)
 }
@@ -93,7 +102,7 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
 const eventOf = (
   message: MeetingMessage,
   method: 'REQUEST' | 'CANCEL',
-  date: { readonly starts: Wall; readonly place: string; readonly recurrence: Wall | null },
+  date: { readonly starts: Wall; readonly recurrence: Wall | null },
 ): ICAL.Component => {
   const event = new ICAL.Component('vevent')
   event.addPropertyWithValue('uid', message.uid)
@@ -111,7 +120,7 @@ const eventOf = (
       event.addProperty(zonedProperty('exdate', wall, message.zone))
   }
   event.addPropertyWithValue('summary', message.title)
-  if (date.place) event.addPropertyWithValue('location', date.place)
+  if (message.place) event.addPropertyWithValue('location', message.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
   event.addProperty(person('organizer', message.organizer))

@@ -31,6 +31,14 @@ export interface Letter {
   readonly oneDate?: boolean
   readonly note: string
   readonly others: readonly string[]
+  /** What they were told before, where this is a change of it; their answer may have to be given again. */
+  readonly before?: {
+    readonly start: Instant
+    readonly end: Instant
+    readonly place: string
+    readonly title: string
+    readonly askAgain: boolean
+  } | null
   /** Where to answer, null in a cancellation. */
   readonly link: string | null
   /** True for colleagues, who sign in to answer; false for guests, whose link is all they need. */
@@ -72,10 +80,13 @@ export const writeLetter = (letter: Letter): LetterParts => {
   const several = (letter.repeats ?? []).length > 0
   const title = oneLine(letter.title)
   const which = letter.oneDate ? ', this date only' : several ? ', all dates' : ''
+  const { before = null } = letter
   const subject =
     letter.kind === 'CANCEL'
       ? `Cancelled${which}: ${title}, ${shortTime(letter.start, table)}`
-      : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
+      : before
+        ? `Changed${letter.oneDate ? which : ''}: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
+        : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
   const cancelled = letter.oneDate
     ? 'has cancelled this one date. The other dates stay as they are.'
     : several
@@ -84,13 +95,24 @@ export const writeLetter = (letter: Letter): LetterParts => {
   const opening =
     letter.kind === 'CANCEL'
       ? `${letter.organizer} ${cancelled} There is nothing to do.`
-      : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
+      : before
+        ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`
+        : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
   const rows: [string, string][] = [
     ['What', letter.title],
+    ...(before && before.title !== letter.title ? ([['Before', before.title]] as [string, string][]) : []),
     ['When', `${own} (${zoneWords})`],
+    ...(before && (before.start !== letter.start || before.end !== letter.end)
+      ? ([['Before', spanInWords(before.start, before.end, table, letter.now)]] as [string, string][])
+      : []),
     ...(elsewhere ? ([['', elsewhere]] as [string, string][]) : []),
     ...(letter.repeats ?? []).map((words, i): [string, string] => [i === 0 ? 'Repeats' : '', words]),
-    ...(letter.place ? ([['Where', letter.place]] as [string, string][]) : []),
+    ...(letter.place || (before && before.place !== letter.place)
+      ? ([['Where', letter.place || 'no place']] as [string, string][])
+      : []),
+    ...(before && before.place !== letter.place
+      ? ([['Before', before.place || 'no place']] as [string, string][])
+      : []),
     ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),
   ]
@@ -102,7 +124,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     '',
     opening,
     '',
-    ...rows.map(([name, value]) => `${(name ? `${name}:` : '').padEnd(7)}${value}`),
+    ...rows.map(([name, value]) => `${(name ? `${name}:` : '').padEnd(9)}${value}`),
     ...(ask ? ['', ask] : []),
     '',
     'Sent by Marmot.',

@@ -1,0 +1,3 @@
+export * from './calendar.ts'
+export * from './letter.ts'
+export * from './told.ts'

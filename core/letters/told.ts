@@ -1,0 +1,159 @@
+import { nextDates, type Series } from '../recurrence/index.ts'
+import {
+  DAY,
+  type Instant,
+  instantOf,
+  MINUTE,
+  toWall,
+  type Wall,
+  wallFromText,
+  wallText,
+  zoneTable,
+} from '../time/index.ts'
+
+/** One date of a series that differs from the others; null is as they are. Walls as `YYYY-MM-DDTHH:mm`. */
+export interface ToldDate {
+  readonly recurrence: string
+  readonly starts: string | null
+  readonly minutes: number | null
+  readonly title: string | null
+  readonly note: string | null
+  readonly place: string | null
+}
+
+/**
+ * What somebody knows of a meeting that they take part in: all that a letter can tell them. Walls in `zone`. It travels
+ * and is kept as JSON.
+ */
+export interface Told {
+  readonly title: string
+  readonly note: string
+  readonly place: string
+  readonly zone: string
+  readonly starts: string
+  readonly minutes: number
+  readonly rule: string | null
+  readonly added: readonly string[]
+  readonly excepted: readonly string[]
+  readonly changes: readonly ToldDate[]
+  /** Dates that were called off. */
+  readonly cancelled: readonly string[]
+  /** Whether they must come, or may. */
+  readonly required: boolean
+}
+
+/** What has to be written to somebody, so that they know what is true. */
+export interface Owed {
+  readonly method: 'REQUEST' | 'CANCEL'
+  /** The one date of a series that it is about; null for the meeting, or all of its dates. */
+  readonly recurrence: string | null
+  /** The dates at which, or at whose place, they were not expected before: what they said of those holds no more. */
+  readonly askAgain: 'all' | readonly string[]
+}
+
+const ALL_TIME = ['zone', 'starts', 'minutes', 'rule', 'added', 'excepted', 'place'] as const
+const ALL_WORDS = ['title', 'note', 'required'] as const
+const DATE_TIME = ['starts', 'minutes', 'place'] as const
+
+const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other)
+
+const DATE_FIELDS = ['starts', 'minutes', 'title', 'note', 'place'] as const
+
+const OFF = 'off'
+type HowIsDate = ToldDate | typeof OFF | undefined
+
+/** Each date of which something is known beyond the rule: how it differs, or that it is off. */
+const datesOf = ({ changes, cancelled }: Told): Map<string, HowIsDate> =>
+  new Map<string, HowIsDate>([
+    ...changes.map((one): [string, HowIsDate] => [one.recurrence, one]),
+    ...cancelled.map((recurrence): [string, HowIsDate] => [recurrence, OFF]),
+  ])
+
+const sameDate = (one: HowIsDate, other: HowIsDate): boolean =>
+  one === OFF || other === OFF || one === undefined || other === undefined
+    ? one === other
+    : DATE_FIELDS.every((name) => one[name] === other[name])
+
+const isElsewhere = (before: HowIsDate, now: HowIsDate): boolean => {
+  if (now === OFF) return false
+  if (before === OFF) return true
+  return DATE_TIME.some((name) => (before?.[name] ?? null) !== (now?.[name] ?? null))
+}
+
+/**
+ * What somebody has to be told: the difference between what they were told last and what is true now; null where there
+ * is none. Nothing told before is an invitation, nothing left is a cancellation, and where one date alone differs the
+ * letter is about that date (RFC 5546 sections 3.2.2 and 3.2.5).
+ */
+export const owedTo = (told: Told | null, now: Told | null): Owed | null => {
+  if (told === null) return now && { method: 'REQUEST', recurrence: null, askAgain: [] }
+  if (now === null) return { method: 'CANCEL', recurrence: null, askAgain: [] }
+  if (ALL_TIME.some((name) => !same(told[name], now[name])))
+    return { method: 'REQUEST', recurrence: null, askAgain: 'all' }
+  const [before, after] = [datesOf(told), datesOf(now)]
+  const differing = [...new Set([...before.keys(), ...after.keys()])]
+    .filter((recurrence) => !sameDate(before.get(recurrence), after.get(recurrence)))
+    .sort()
+  const askAgain = differing.filter((recurrence) =>
+    isElsewhere(before.get(recurrence), after.get(recurrence)),
+  )
+  const words = ALL_WORDS.some((name) => !same(told[name], now[name]))
+  const [only, ...more] = differing
+  if (words || more.length > 0) return { method: 'REQUEST', recurrence: null, askAgain }
+  if (only === undefined) return null
+  return { method: after.get(only) === OFF ? 'CANCEL' : 'REQUEST', recurrence: only, askAgain }
+}
+
+/** Whether a letter is one that older answers do not count for any more (RFC 5546 section 2.1.4, SEQUENCE). */
+export const countsOn = ({ method, askAgain }: Owed): boolean =>
+  method === 'CANCEL' || askAgain === 'all' || askAgain.length > 0
+
+/** Enough dates to find one that is not over among those around an instant. */
+const SEVERAL = 8
+
+const wallOf = (text: string): Wall => wallFromText(text) ?? 0
+
+const seriesOf = (told: Told): Series => ({
+  starts: wallOf(told.starts),
+  minutes: told.minutes,
+  rule: told.rule,
+  added: told.added.map(wallOf),
+  excepted: [...told.excepted, ...told.cancelled].map(wallOf),
+})
+
+/** When and where somebody was told that a date is, and by which words it goes. */
+export interface ToldTime {
+  readonly start: Instant
+  readonly end: Instant
+  readonly place: string
+  readonly title: string
+  readonly note: string
+}
+
+/** What somebody was told of one date, named by its wall time; of a single meeting, of its only one. */
+export const toldOf = (told: Told, recurrence: string): ToldTime => {
+  const own = told.changes.find((one) => one.recurrence === recurrence)
+  const start = instantOf(zoneTable(told.zone), wallOf(own?.starts ?? recurrence))
+  return {
+    start,
+    end: start + (own?.minutes ?? told.minutes) * MINUTE,
+    place: own?.place ?? told.place,
+    title: own?.title ?? told.title,
+    note: own?.note ?? told.note,
+  }
+}
+
+/**
+ * The date that a letter about all of it names: the first that is not over by what somebody was told, the very first when
+ * all are; of a single meeting its only one.
+ */
+export const nextTold = (told: Told, now: Instant): string => {
+  if (told.rule === null && told.added.length === 0) return told.starts
+  const table = zoneTable(told.zone)
+  const from = toWall(table, now) - told.minutes * MINUTE - DAY
+  const coming = nextDates(seriesOf(told), table, from, SEVERAL).map(wallText)
+  return coming.find((recurrence) => toldOf(told, recurrence).end > now) ?? told.starts
+}
+
+/** Whether all that somebody was told of is over, so that no letter about it would be of use. */
+export const isOver = (told: Told, now: Instant): boolean => toldOf(told, nextTold(told, now)).end <= now

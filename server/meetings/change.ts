@@ -1,0 +1,242 @@
+import type { changeMeeting } from '@marmot/contract/meetings'
+import { noteOfText } from '@marmot/core/entries'
+import { repeats } from '@marmot/core/recurrence'
+import { toWall, wallText, zoneTable } from '@marmot/core/time'
+import type { z } from 'zod'
+import {
+  datesOfMany,
+  type KeptEntry,
+  type KeptOverride,
+  maySee,
+  nextVersion,
+  noteAsked,
+  noteChange,
+  overrideOf,
+  plannedChange,
+  putOverride,
+  putParticipants,
+  readKept,
+  readMeetings,
+  readOverrides,
+  replaceOverrides,
+  seriesOf,
+  standingIn,
+  stateOf,
+  timeOrProblem,
+  updateEntry,
+  type WholeMeeting,
+  writeOccurrences,
+} from '../entries/index.ts'
+import { oweLetters } from '../letters/index.ts'
+import { cleanNote } from '../platform/clean.ts'
+import type { Sql } from '../platform/database.ts'
+import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
+import { notFound, ProblemError } from '../platform/problems.ts'
+import { movePlaces, reservedBy, type WantedDate } from '../reservations/index.ts'
+import { meetingsFor } from './store.ts'
+import { type Chosen, whomToInvite } from './whom.ts'
+
+/** What somebody wants a meeting to become; what is left out stays. */
+type Given = z.output<(typeof changeMeeting)['body']>
+
+export interface Attempt {
+  readonly entryId: string
+  readonly askerId: string
+  readonly given: Given
+  readonly now: number
+  readonly momentMs: number
+}
+
+/** What places are wanted for, noted on the way: should one be refused, what else is free is looked for by it. */
+export interface WantedPlaces {
+  dates: readonly WantedDate[]
+  people: readonly { readonly id: string }[]
+  guests: readonly unknown[]
+}
+
+const over = (message: string, path: string): ProblemError =>
+  new ProblemError(422, 'in-the-past', message, { fields: [{ path, message: 'is in the past' }] })
+
+/** The meeting, locked, if the asker may change it and it is still as they saw it. */
+const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) => {
+  const kept = await readKept(sql, entryId, now, true)
+  const [meeting] = await readMeetings(sql, [entryId], now, given)
+  if (!kept || kept.deleted || !meeting || !kept.meeting) throw notFound('meeting of yours')
+  await standingIn(sql, askerId, kept.ownerId, now).catch(() => {
+    throw notFound('meeting of yours')
+  })
+  // A stand-in changes what they may see, like everything else they do.
+  const all = given.scope === 'all' ? null : (given.recurrence ?? null)
+  if (!(await maySee(sql, entryId, all, kept.ownerId, askerId, now))) throw notFound('meeting of yours')
+  if (meeting.cancelled)
+    throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)
+  if (kept.version !== given.version) {
+    const [newest] = await meetingsFor(sql, [entryId], askerId, now, given.recurrence ?? null)
+    throw new ProblemError(
+      409,
+      'stale',
+      `"${kept.title}" was changed meanwhile. Nothing of yours was lost: choose what to keep.`,
+      { more: { version: kept.version, newest } },
+    )
+  }
+  if (given.recurrence !== undefined && meeting.repeats && meeting.recurrence !== given.recurrence)
+    throw notFound('date of this series')
+  return { kept, meeting }
+}
+
+/** The date that a change is seen from, with what it has now. Walls in the meeting's own zone. */
+interface DateInHand {
+  readonly recurrence: string
+  readonly starts: string
+  readonly minutes: number
+}
+
+const dateInHand = (kept: KeptEntry, overrides: readonly KeptOverride[], given: Given): DateInHand => {
+  const recurrence = given.recurrence ?? kept.starts
+  const own = overrides.find((one) => one.recurrence === recurrence)
+  // All dates are changed from what they have in common, one from what it is.
+  const its = given.scope === 'this' ? own : undefined
+  return { recurrence, starts: its?.starts ?? recurrence, minutes: its?.minutes ?? kept.minutes }
+}
+
+const same = <T>(next: T, usual: T): T | null => (next === usual ? null : next)
+
+/** Changes one date: only what differs from the series is kept, in the series' own zone. */
+const changeDate = async (
+  sql: Sql,
+  kept: KeptEntry,
+  own: KeptOverride | undefined,
+  date: DateInHand & { readonly title: string | undefined; readonly note: string | undefined },
+) =>
+  putOverride(
+    sql,
+    kept.id,
+    overrideOf(date.recurrence, {
+      ...own,
+      cancelled: false,
+      starts: same(date.starts, date.recurrence),
+      minutes: same(date.minutes, kept.minutes),
+      title: same(date.title ?? own?.title ?? kept.title, kept.title),
+      note: same(date.note ?? own?.note ?? kept.note, kept.note),
+    }),
+  )
+
+/**
+ * Changes a meeting: all of it, or one date of a series. In one transaction its places are exchanged (the old ones stand
+ * until the new ones are had), its people are put, the change is kept whole so that it can be taken back, and the letters
+ * are owed. Throws when it was changed meanwhile, or a place cannot be had; nothing has changed then.
+ */
+export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPlaces) => {
+  const { entryId, askerId, given, now, momentMs } = attempt
+  const { kept, meeting } = await lockAsSeen(sql, attempt)
+  const was = await stateOf(sql, entryId)
+  const overrides = await readOverrides(sql, entryId)
+  const date = dateInHand(kept, overrides, given)
+  const zone = given.zone ?? kept.zone
+  const minutes = given.minutes ?? date.minutes
+  const checked = timeOrProblem({ starts: given.starts ?? date.starts, minutes, zone })
+  if ((given.starts || given.minutes) && checked.end <= now)
+    throw over('That time is over. Choose one that is still to come.', 'starts')
+  const words = {
+    ...(given.title === undefined ? {} : { title: given.title }),
+    ...(given.note === undefined ? {} : { note: cleanNote(noteOfText(given.note)) }),
+  }
+  const one = given.scope === 'this' && repeats(seriesOf(kept))
+  let by = 0
+  if (one) {
+    const starts = given.starts ? wallText(toWall(zoneTable(kept.zone), checked.start)) : date.starts
+    const own = overrides.find((each) => each.recurrence === date.recurrence)
+    await changeDate(sql, kept, own, { ...date, starts, minutes, title: words.title, note: words.note })
+  } else {
+    const plan = plannedChange(kept, overrides, {
+      scope: 'all',
+      recurrence: date.recurrence,
+      starts: given.starts ?? date.starts,
+      minutes,
+      zone,
+      allDay: kept.allDay,
+      repetition: null,
+    })
+    by = plan.by
+    await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
+    await replaceOverrides(sql, entryId, plan.overrides)
+  }
+  const before = await reservedBy(sql, entryId)
+  await writeOccurrences(sql, entryId, now, by)
+  const chosen = await chosenOf(meeting, given)
+  const concerned = chosen
+    ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))
+    : []
+  if (concerned.length) await writeOccurrences(sql, entryId, now)
+  const only = one ? date.recurrence : null
+  const dates = await wantedDates(sql, entryId, before, given.places, only, now)
+  Object.assign(wantedPlaces, {
+    dates,
+    people: meeting.participants.flatMap((each) => (each.personId ? [{ id: each.personId }] : [])),
+    guests: meeting.participants.filter((each) => each.personId === null),
+  })
+  const wanted = { dates, askerId: kept.ownerId, viewerId: askerId, zone }
+  const places = await movePlaces(sql, wanted, entryId, now, only)
+  const version = await nextVersion(sql, entryId)
+  if (given.starts || given.minutes || given.zone || places.length) await noteAsked(sql, entryId)
+  const changeId = await noteChange(
+    sql,
+    {
+      ownerId: kept.ownerId,
+      actorId: askerId,
+      kind: 'changed',
+      title: given.title ?? kept.title,
+      entries: [{ id: entryId, version, was }],
+    },
+    now,
+  )
+  await oweLetters(sql, entryId, { actorId: askerId === kept.ownerId ? null : askerId, momentMs, now })
+  const people = [...meeting.participants.flatMap((each) => each.personId ?? []), ...concerned]
+  await tell(sql, [
+    ...timeChanged(people),
+    ...meetingChanged(entryId, people),
+    ...reservationsChanged(places),
+  ])
+  return {
+    version,
+    changeId,
+    start: new Date(checked.start).toISOString(),
+    end: new Date(checked.end).toISOString(),
+    moved: checked.fit === 'gap',
+  }
+}
+
+/** Who takes part from now on, where that was said: those of a kind that was not said stay. */
+const chosenOf = async (meeting: WholeMeeting, given: Given): Promise<Chosen | null> => {
+  if (!given.people && !given.guests) return null
+  const asked = meeting.participants.filter((each) => !each.organizer)
+  return {
+    people:
+      given.people ??
+      asked.flatMap(({ personId, required }) => (personId ? [{ id: personId, required }] : [])),
+    guests:
+      given.guests ??
+      asked.flatMap(({ personId, address, guestName, required }) =>
+        personId ? [] : [{ address, name: guestName, required }],
+      ),
+  }
+}
+
+/** The places wanted for each date concerned that is not over: those given, else those that the date has. */
+const wantedDates = async (
+  sql: Sql,
+  entryId: string,
+  before: readonly { readonly resourceId: string; readonly occurrenceId: string }[],
+  given: readonly string[] | undefined,
+  only: string | null,
+  now: number,
+): Promise<WantedDate[]> => {
+  const dates = await datesOfMany(sql, [entryId])
+  return dates
+    .filter((date) => only === null || date.recurrence === only)
+    .map(({ id, recurrence, start, end }) => {
+      const its = before.flatMap((one) => (one.occurrenceId === id ? one.resourceId : []))
+      // What is over is not moved to other places any more.
+      return { recurrence, span: { start, end }, placeIds: given && end > now ? given : its }
+    })
+}
