@@ -10,6 +10,7 @@ import { readMeetings, type WholeMeeting } from '../entries/index.ts'
 import { makeLinks } from '../links/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
+import type { Mailer } from '../platform/house.ts'
 import { addJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
 import { OWED_TASK, SEND_TASK, writeOwed } from './owed.ts'
@@ -26,7 +27,7 @@ export const sendAgain = (sql: Sql, letterId: string, now: number): Promise<void
 interface Post {
   readonly pool: pg.Pool
   readonly clock: Clock
-  readonly transport: Pick<Transporter, 'sendMail'>
+  readonly transport: Mailer
   readonly url: string
   /** The address of Marmot's own that letters come from; answers go to the organizer. */
   readonly from: string

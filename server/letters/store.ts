@@ -42,7 +42,7 @@ export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLe
     `select distinct on (person_id, guest_address) person_id as "personId", guest_address as address,
             guest_name as "guestName", max(number) over (partition by person_id, guest_address) as number,
             case when state <> 'failed' then told end as told
-       from letter where entry_id = $1 order by person_id, guest_address, state = 'failed', number desc`,
+       from letter l where entry_id = $1 order by person_id, guest_address, state = 'failed', l.number desc`,
     [entryId],
   )
   return rows.rows

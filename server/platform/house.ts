@@ -1,8 +1,13 @@
-import type { Transporter } from 'nodemailer'
+import type { SendMailOptions } from 'nodemailer'
 import type { z } from 'zod'
 import type { Pass } from './live.ts'
 import type { Deps, Routes } from './router.ts'
 import type { Settings } from './settings.ts'
+
+/** The way out for mail. */
+export interface Mailer {
+  readonly sendMail: (mail: SendMailOptions) => Promise<unknown>
+}
 
 /** All that a domain can reach of the house it is in. */
 export interface House extends Deps {
@@ -10,7 +15,7 @@ export interface House extends Deps {
   /** Where people reach Marmot; known once it listens. */
   readonly url: () => string
   /** The way out for mail, and the address of Marmot's own that letters come from. */
-  readonly transport: Pick<Transporter, 'sendMail'>
+  readonly transport: Mailer
   readonly mailFrom: () => string
 }
 

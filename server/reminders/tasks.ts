@@ -1,15 +1,15 @@
 import { oneLine } from '@marmot/core/text'
 import { lengthInWords, MINUTE, spanInWords, zoneTable } from '@marmot/core/time'
-import type { Transporter } from 'nodemailer'
 import type pg from 'pg'
 import type { Clock } from '../platform/clock.ts'
+import type { Mailer } from '../platform/house.ts'
 import { standingReminders, TASK } from './store.ts'
 
 /** What the job that mails reminders needs. */
 interface Post {
   readonly pool: pg.Pool
   readonly clock: Clock
-  readonly transport: Pick<Transporter, 'sendMail'>
+  readonly transport: Mailer
   readonly url: string
   /** The address of Marmot's own that reminders come from. */
   readonly from: string
