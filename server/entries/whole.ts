@@ -184,7 +184,7 @@ export const readMeetings = async (
       place: whereOf(places, row.occurrenceId, row.place),
       usualPlace: usual,
       participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
-      places: [...reserved.values()],
+      places: [...reserved.values()].sort((a, b) => a.name.localeCompare(b.name)),
       changes: row.repeats ? changes : [],
       cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
       lastEnd:
