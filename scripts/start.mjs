@@ -1,5 +1,6 @@
-// npm start: installs what is missing, makes the database, builds, makes the demo once, and runs Marmot.
-import { spawnSync } from 'node:child_process'
+// npm start: installs what is missing, makes the database, builds, makes the demo once, and runs Marmot. `npm run watch` runs
+// it from its sources instead: the server is restarted, and the page renewed, when one of them changes.
+import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
@@ -13,6 +14,9 @@ const env = process.env
 const port = Number(env.PORT ?? 4460)
 const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
 const partnerPort = port + 4
+const watching = process.argv.includes('--watch')
+/** While one watches, the page's own server stands before Marmot's, at its port. */
+const serverPort = watching ? port + 5 : port
 
 const run = (args, extra = {}) => {
   const done = spawnSync(process.execPath, args, {
@@ -36,6 +40,7 @@ const newest = (folder) =>
 const buildOnce = () => {
   const sources = Math.max(...['web', 'server', 'core', 'contract'].map((each) => newest(join(root, each))))
   const built = ['web/dist/index.html', 'server/dist/main.js'].map((each) => join(root, each))
+  if (watching && built.every(existsSync)) return
   if (built.every((each) => existsSync(each) && statSync(each).mtimeMs > sources)) return
   console.log('Building…')
   if (!build()) process.exit(1)
@@ -43,7 +48,7 @@ const buildOnce = () => {
 
 /** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
 const checkPorts = async () => {
-  for (const each of [port, smtpPort, mailPort, pagePort, partnerPort]) {
+  for (const each of new Set([port, smtpPort, mailPort, pagePort, partnerPort, serverPort])) {
     const free = await new Promise((done) => {
       const probe = createServer()
       probe.once('error', () => done(false))
@@ -79,6 +84,24 @@ process.on('SIGTERM', () => stopAll(0))
 const parent = process.ppid
 if (env.npm_lifecycle_event === 'start')
   setInterval(() => process.ppid !== parent && stopAll(0), 1000).unref()
+
+/** Runs the server from its sources, anew when one of them changes, and the page's own server before it. */
+const watch = async (settings) => {
+  const child = spawn(process.execPath, ['--watch', '--import', 'tsx', 'server/main.ts'], {
+    cwd: root,
+    env: { ...env, ...settings, MARMOT_WITH_PARENT: '1' },
+    stdio: ['pipe', 'inherit', 'inherit'],
+  })
+  stops.push(() => stopProgram(child))
+  const { createServer: createPages } = await import('vite')
+  const pages = await createPages({
+    configFile: join(root, 'web', 'vite.config.ts'),
+    clearScreen: false,
+    server: { port, strictPort: true, proxy: { '/api': `http://localhost:${serverPort}` } },
+  })
+  await pages.listen()
+  stops.push(() => pages.close())
+}
 
 try {
   let databaseUrl = env.DATABASE_URL
@@ -117,7 +140,8 @@ try {
   const settings = {
     ...shared,
     ...quiet,
-    PORT: String(port),
+    PORT: String(serverPort),
+    ...(watching ? { MARMOT_URL: env.MARMOT_URL ?? `http://localhost:${port}` } : {}),
     SMTP_URL: env.SMTP_URL ?? `smtp://127.0.0.1:${smtpPort}`,
     MARMOT_MAIL_PORT: String(mailPort),
     MARMOT_FEED_HOSTS: [env.MARMOT_FEED_HOSTS, `localhost:${partnerPort}`].filter(Boolean).join(),
@@ -143,7 +167,8 @@ try {
       setTimeout(again, next)
     })
   }
-  await keepServing(FIRST_PAUSE_MS / 2)
+  if (watching) await watch(settings)
+  else await keepServing(FIRST_PAUSE_MS / 2)
   console.log(`\nMarmot is ready at http://localhost:${port}`)
   if (env.MARMOT_DEMO !== '0')
     console.log('Sign in as anybody on the sign-in page; begin as the coordinator.')
