@@ -4,6 +4,7 @@ import { dayText, type Instant, wallText } from '@marmot/core/time'
 import { hash } from '@node-rs/argon2'
 import type pg from 'pg'
 import { type Demo, type DemoEntry, generate } from './generate.ts'
+import { seeded } from './random.ts'
 
 type Column = { name: string; type: string }
 
@@ -198,7 +199,7 @@ const toldOf = (demo: Demo) => {
       { name: place.name, site: place.site },
     ])
   }
-  return (entry: DemoEntry, required: boolean): Told => {
+  return (entry: DemoEntry): Omit<Told, 'required'> => {
     const { usual, otherwise } = whereAreThey(
       new Map(
         entry.occurrences.map((date) => [
@@ -226,38 +227,31 @@ const toldOf = (demo: Demo) => {
         place,
       })),
       cancelled: [],
-      required,
     }
   }
 }
 
 const loadLetters = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
   const told = toldOf(demo)
+  const random = seeded(7)
+  const meetings = demo.entries
+    .map((entry) => ({ entry, asked: entry.participants.filter((one) => !one.organizer), id: random.uuid() }))
+    .filter(({ asked }) => asked.length > 0)
+  await insertAll(
+    sql,
+    'telling',
+    'id uuid, entry_id uuid, told jsonb',
+    meetings.map(({ id, entry }) => [id, entry.id, JSON.stringify(told(entry))]),
+  )
   await insertAll(
     sql,
     'letter',
-    'entry_id uuid, person_id uuid, guest_address, guest_name, number integer, method, sequence integer, version integer, about jsonb, told jsonb, state, written_at timestamptz, tried_at timestamptz, sent_at timestamptz',
-    demo.entries.flatMap((entry) =>
-      entry.participants
-        .filter((one) => !one.organizer)
-        .map((one) => {
-          const letter = JSON.stringify(told(entry, one.required))
-          const reader = [one.personId, one.guest?.address ?? null, one.guest?.name ?? '']
-          return [
-            entry.id,
-            ...reader,
-            1,
-            'REQUEST',
-            0,
-            1,
-            letter,
-            letter,
-            'sent',
-            iso(now),
-            iso(now),
-            iso(now),
-          ]
-        }),
+    'entry_id uuid, person_id uuid, guest_address, guest_name, required boolean, number integer, method, sequence integer, version integer, about_id uuid, told_id uuid, state, written_at timestamptz, tried_at timestamptz, sent_at timestamptz',
+    meetings.flatMap(({ id, entry, asked }) =>
+      asked.map((one) => {
+        const reader = [one.personId, one.guest?.address ?? null, one.guest?.name ?? '', one.required]
+        return [entry.id, ...reader, 1, 'REQUEST', 0, 1, id, id, 'sent', iso(now), iso(now), iso(now)]
+      }),
     ),
   )
 }

@@ -12,6 +12,7 @@ import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
 import { tellMeeting, tellTime } from '../platform/live.ts'
 import {
   insertLetters,
+  insertTelling,
   type LastLetter,
   type NewLetter,
   type Reader,
@@ -78,20 +79,20 @@ const owedIn = ({ last, now }: Case, at: number): Owed | null => {
   return over(told) && over(now) ? null : owedTo(told, now)
 }
 
-const letterIn = ({ reader, last, now }: Case, owed: Owed): NewLetter | null => {
-  const told = last?.told ?? null
-  // A cancellation speaks of what was known; everything else of what is true.
-  const about = owed.method === 'CANCEL' ? told : now
-  if (about === null) return null
+/** The letter that is owed; `truthId` is what is true now, as it is kept. */
+const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): NewLetter => {
+  const toldId = last?.toldId ?? null
   return {
     ...reader,
     number: (last?.number ?? 0) + 1,
     method: owed.method,
     recurrence: owed.recurrence,
-    about,
-    before: owed.method === 'REQUEST' ? told : null,
+    required: now?.required ?? last?.told?.required ?? true,
+    // A cancellation speaks of what was known; everything else of what is true.
+    aboutId: owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId,
+    beforeId: owed.method === 'REQUEST' ? toldId : null,
     asksAgain: owed.askAgain === 'all' || owed.askAgain.length > 0,
-    told: now,
+    toldId: now && truthId,
   }
 }
 
@@ -120,12 +121,14 @@ export const writeOwed = async (
   if (!counts) return
   const last = await takeBackUntried(sql, entryId)
   const [meeting] = await readMeetings(sql, [entryId], now)
-  const owed = casesOf(meeting, last).flatMap((one) => {
+  const due = casesOf(meeting, last).flatMap((one) => {
     const what = owedIn(one, now)
-    const letter = what && letterIn(one, what)
-    return what && letter ? [{ ...one, owed: what, letter }] : []
+    return what ? [{ ...one, owed: what }] : []
   })
-  if (owed.length === 0) return
+  if (due.length === 0) return
+  const truth = due.find((one) => one.now !== null)?.now
+  const truthId = truth ? await insertTelling(sql, entryId, truth) : ''
+  const owed = due.map((one) => ({ ...one, letter: letterIn(one, one.owed, truthId) }))
   const counted = owed.some((one) => countsOn(one.owed))
   const sequence = counted ? await nextSequence(sql, entryId) : counts.sequence
   const letters = owed.map((one) => one.letter)
@@ -141,7 +144,7 @@ export const writeOwed = async (
         : [
             {
               personId: reader.personId,
-              kind: method === 'CANCEL' ? 'cancelled' : letter.before ? 'changed' : 'invited',
+              kind: method === 'CANCEL' ? 'cancelled' : letter.beforeId ? 'changed' : 'invited',
               recurrence,
             },
           ],

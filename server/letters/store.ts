@@ -27,6 +27,8 @@ export const readerOf = (participant: {
 export interface LastLetter extends Reader {
   readonly number: number
   readonly told: Told | null
+  /** What it told, as it is kept. */
+  readonly toldId: string | null
 }
 
 /**
@@ -34,15 +36,22 @@ export interface LastLetter extends Reader {
  * is taken back was not told, nor was what a mail server refused: it is compared anew.
  */
 export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
-  await sql.query('delete from letter where entry_id = $1 and tried_at is null and state = $2', [
-    entryId,
-    'waiting',
-  ])
+  const untold = await sql.query(
+    "delete from letter where entry_id = $1 and tried_at is null and state = 'waiting'",
+    [entryId],
+  )
+  if (untold.rowCount)
+    await sql.query(
+      `delete from telling t where t.entry_id = $1 and not exists (
+         select 1 from letter l where l.entry_id = $1 and t.id in (l.about_id, l.before_id, l.told_id))`,
+      [entryId],
+    )
   const rows = await sql.query<LastLetter>(
-    `select distinct on (person_id, guest_address) person_id as "personId", guest_address as address,
-            guest_name as "guestName", max(number) over (partition by person_id, guest_address) as number,
-            case when state <> 'failed' then told end as told
-       from letter l where entry_id = $1 order by person_id, guest_address, state = 'failed', l.number desc`,
+    `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
+            l.guest_name as "guestName", max(l.number) over (partition by l.person_id, l.guest_address) as number,
+            t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
+       from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
+      where l.entry_id = $1 order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
     [entryId],
   )
   return rows.rows
@@ -53,10 +62,24 @@ export interface NewLetter extends Reader {
   readonly number: number
   readonly method: 'REQUEST' | 'CANCEL'
   readonly recurrence: string | null
-  readonly about: Told
-  readonly before: Told | null
+  readonly required: boolean
+  readonly aboutId: string
+  readonly beforeId: string | null
   readonly asksAgain: boolean
-  readonly told: Told | null
+  readonly toldId: string | null
+}
+
+/** Keeps what is true of a meeting, for the letters that tell it; whether one must come is said by each of them. */
+export const insertTelling = async (
+  sql: Sql,
+  entryId: string,
+  { required: _, ...told }: Told,
+): Promise<string> => {
+  const kept = await sql.query<{ id: string }>(
+    'insert into telling (entry_id, told) values ($1, $2) returning id',
+    [entryId, JSON.stringify(told)],
+  )
+  return kept.rows[0]?.id ?? ''
 }
 
 /** Writes letters about a meeting and gives their ids. The database refuses a second letter of one number. */
@@ -70,9 +93,9 @@ export const insertLetters = async (
   (
     await sql.query<{ id: string }>(
       `insert into letter (entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
-                           method, recurrence, about, before, asks_again, told)
-       select $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.about,
-              r.before, r.asks_again, r.told
+                           method, recurrence, required, about_id, before_id, asks_again, told_id)
+       select $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
+              r.about_id, r.before_id, r.asks_again, r.told_id
          from jsonb_populate_recordset(null::letter, $6::jsonb) r returning id`,
       [
         meeting.entryId,
@@ -88,10 +111,11 @@ export const insertLetters = async (
             number: letter.number,
             method: letter.method,
             recurrence: letter.recurrence,
-            about: letter.about,
-            before: letter.before,
+            required: letter.required,
+            about_id: letter.aboutId,
+            before_id: letter.beforeId,
             asks_again: letter.asksAgain,
-            told: letter.told,
+            told_id: letter.toldId,
           })),
         ),
       ],
@@ -142,10 +166,11 @@ export const startSending = async (
      tried as (
        update letter t set tried_at = $3 from told where t.id = told.id and not told.waits returning t.id)
      select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
-            l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence, l.about, l.before,
-            l.asks_again as "asksAgain", l.written_at as "writtenAt", a.name as actor, w.name,
+            l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence,
+            x.told || jsonb_build_object('required', l.required) as about,
+            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.written_at as "writtenAt", a.name as actor, w.name,
             w.address as "personAddress", w.zone, told.waits
-       from mine l join told on told.id = l.id
+       from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
       order by l.number, l.id`,
     [letterIds, again, at(now)],

@@ -165,6 +165,18 @@ describe('a single meeting that is moved', () => {
     ])
   })
 
+  it('says nothing of what becomes of it to whoever was let off', async () => {
+    const { entryId } = await send({ title: 'Moraine known', starts: '2026-12-11T18:00', guests: [] })
+    await change(entryId, 1, { people: [], guests: [guest] })
+    await change(entryId, 2, { title: 'Quillwort secret' })
+    const now = await tashi.get<{ notices: Notice[] }>('/api/now')
+    expect(now.text).not.toContain('Quillwort')
+    expect(now.body.notices).toContainEqual(
+      expect.objectContaining({ kind: 'cancelled', title: 'Moraine known' }),
+    )
+    expect((await tashi.get(`/api/meetings/${entryId}`)).status).toBe(404)
+  })
+
   it('comes back whole when that is taken back: people, answers, time and place', async () => {
     const { entryId } = await send({ title: 'Moraine undone', places: [serac], starts: '2026-12-14T18:00' })
     await tashi.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'accepted', message: 'With boots' })
@@ -272,6 +284,13 @@ describe('a series', () => {
       { kind: 'Invitation', where: null },
       { kind: 'Changed, this date only', date: '20261210T070000', where: 'Col, Innsbruck' },
     ])
+  })
+
+  it('is not moved so far that dates of it would be lost', async () => {
+    const { entryId } = await series({ title: 'Moraine far', places: [], starts: '2026-12-03T06:00' })
+    const far = await change(entryId, 1, { recurrence: '2026-12-03T06:00', starts: '2028-12-07T06:00' })
+    expect(problemOf(far)).toMatchObject({ status: 422, code: 'series-too-far' })
+    expect(await read(entryId, '2026-12-03T06:00')).toMatchObject({ version: 1 })
   })
 
   it('that moves as a whole keeps its dates’ names, places and what was said of single dates is asked again', async () => {

@@ -29,7 +29,7 @@ import {
 } from '../entries/index.ts'
 import { oweLetters } from '../letters/index.ts'
 import { cleanNote } from '../platform/clean.ts'
-import type { Sql } from '../platform/database.ts'
+import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { movePlaces, reservedBy, type WantedDate } from '../reservations/index.ts'
@@ -161,8 +161,16 @@ export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPla
     await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
     await replaceOverrides(sql, entryId, plan.overrides)
   }
-  const before = await reservedBy(sql, entryId)
+  const [before, datesBefore] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
   await writeOccurrences(sql, entryId, now, by)
+  // Dates that would lie beyond those that are written out would have no places, and nobody's answers.
+  if ((await datesOfMany(sql, [entryId])).length < datesBefore.length)
+    throw new ProblemError(
+      422,
+      'series-too-far',
+      'Some of its dates would lie too far away: a series can be moved within a year and a half. Nothing was changed.',
+      { fields: [{ path: 'starts', message: 'is too far away' }] },
+    )
   const chosen = await chosenOf(meeting, given)
   const concerned = chosen
     ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))

@@ -2,6 +2,14 @@
 -- A letter is the difference between what somebody was told last and what is true now, so each letter keeps what its
 -- reader knows from it. Letters to one reader about one meeting are numbered: the number is why none is written twice. A
 -- reader is a person or a guest's address, not a participant: who was let off has to be told, too.
+create table telling (
+  id uuid primary key default gen_random_uuid(),
+  entry_id uuid not null references entry on delete cascade,
+  -- What was true of the meeting (Told of core/letters), but for whether one must come, which each letter has of its own.
+  told jsonb not null
+);
+create index telling_entry on telling (entry_id);
+
 create table letter (
   id uuid primary key default gen_random_uuid(),
   entry_id uuid not null references entry on delete cascade,
@@ -15,13 +23,14 @@ create table letter (
   version integer not null,
   -- The one date of a series that it is about.
   recurrence timestamp,
-  -- What it speaks of, and what was known before, where it tells a change.
-  about jsonb not null,
-  before jsonb,
+  required boolean not null,
+  -- What it speaks of; what was known before, where it tells a change; and what its reader knows from it on: null is
+  -- nothing any more. Hundreds of letters about one change speak of the same.
+  about_id uuid not null references telling,
+  before_id uuid references telling,
+  told_id uuid references telling,
   -- Whether what was known of the time and place holds no more, so that an answer is asked again.
   asks_again boolean not null default false,
-  -- What its reader knows from it on; null is nothing any more.
-  told jsonb,
   actor_id uuid references person on delete set null,
   state text not null default 'waiting' check (state in ('waiting', 'sent', 'failed')),
   error text,
@@ -34,6 +43,9 @@ create table letter (
 );
 create index letter_actor on letter (actor_id) where actor_id is not null;
 create index letter_person on letter (person_id) where person_id is not null;
+create index letter_about on letter (about_id);
+create index letter_before on letter (before_id) where before_id is not null;
+create index letter_told on letter (told_id) where told_id is not null;
 
 -- What was sent before told what is true today; a cancellation left nothing. Only of the last of each reader's letters
 -- this is ever asked.
@@ -73,17 +85,17 @@ create temp table told on commit drop as
     from entry e left join usual u on u.entry_id = e.id
    where exists (select 1 from mail m where m.entry_id = e.id);
 
-insert into letter (id, entry_id, person_id, guest_address, guest_name, number, method, sequence, version, recurrence, about,
-                    told, actor_id, state, error, written_at, tried_at, sent_at)
+insert into telling (entry_id, told) select entry_id, told from told;
+insert into letter (id, entry_id, person_id, guest_address, guest_name, number, method, sequence, version, recurrence, required,
+                    about_id, told_id, actor_id, state, error, written_at, tried_at, sent_at)
   select m.id, m.entry_id, p.person_id, p.guest_address, p.guest_name,
          row_number() over (partition by m.participant_id order by m.sequence, m.written_at, m.id),
-         m.method, m.sequence, e.version, m.recurrence, t.told || jsonb_build_object('required', p.required),
-         case when m.method = 'CANCEL' and m.recurrence is null then null
-              else t.told || jsonb_build_object('required', p.required) end,
+         m.method, m.sequence, e.version, m.recurrence, p.required, t.id,
+         case when m.method = 'CANCEL' and m.recurrence is null then null else t.id end,
          m.actor_id, m.state, m.error, m.written_at,
          case when m.state = 'waiting' then null else m.written_at end, m.sent_at
     from mail m join participant p on p.id = m.participant_id join entry e on e.id = m.entry_id
-    join told t on t.entry_id = m.entry_id;
+    join telling t on t.entry_id = m.entry_id;
 drop table mail;
 
 -- An answer is to what its giver saw: to an older time than the one that is asked about now it is asked again, once that
