@@ -233,218 +233,234 @@ const NOTHING_CHANGED = {
 
 const differing = <T>(next: T, before: T): T | null => (next === before ? null : next)
 
-/** Reads events' times by the zones of their file. `home` is the zone for what names none. */
-export const eventReader = (finder: ReturnType<typeof zoneFinder>, home: string) => {
-  const placed = (property: ICAL.Property, time: ICAL.Time): Placed => {
-    const wall = wallOfTime(time)
-    if (time.zone === ICAL.Timezone.utcTimezone) return { zone: 'UTC', wall, instant: wall, floating: false }
-    const tzid = zoneOfProperty(property)
-    if (tzid === null) return { zone: home, wall, instant: instantOf(zoneTable(home), wall), floating: true }
-    const zone = finder.zoneFor(tzid, wall)
-    if (zone !== null) return { zone, wall, instant: instantOf(zoneTable(zone), wall), floating: false }
-    const offset = finder.offsetByFile(tzid, wall)
-    if (offset === null)
-      throw new Refusal(
-        `Its time zone "${oneLine(tzid).slice(0, 60)}" is not known, and the file does not describe it.`,
-        // No zone is further than this from UTC.
-        { from: wall - 15 * HOUR, to: FOR_EVER },
-      )
-    return { zone: '', wall, instant: wall - offset, floating: false }
-  }
+/** What of a series its dates are read by. */
+type SeriesTime = Pick<CalendarEntry, 'zone' | 'starts' | 'allDay'>
 
-  /** A time as a wall time of a series' zone. One in that zone, or that names none, is taken as it stands. */
-  const wallIn = (zone: string, property: ICAL.Property, time: ICAL.Time): Wall => {
-    const at = placed(property, time)
-    return at.floating || at.zone === zone ? at.wall : toWall(zoneTable(zone), at.instant)
-  }
+/** How times of one file are read: by the zones that it describes, and `home` for what names none. */
+interface FileTimes {
+  readonly finder: ReturnType<typeof zoneFinder>
+  readonly home: string
+}
 
-  /** A date of a series: a bare date means the series' own time of that day. */
-  const dateIn = (
-    series: Pick<CalendarEntry, 'zone' | 'starts' | 'allDay'>,
-    property: ICAL.Property,
-    time: ICAL.Time,
-  ) =>
-    time.isDate || series.allDay
-      ? wallOf(dayOf(wallOfTime(time))) + (series.starts - wallOf(dayOf(series.starts)))
-      : wallIn(series.zone, property, time)
-
-  /** An end with seconds is the next minute: nothing is free that is not. */
-  const rounded = (time: ICAL.Time): number => (time.second > 0 ? MINUTE : 0)
-
-  /** Days of a duration are days on the calendar, the rest is time that passes (RFC 5545 section 3.3.6). */
-  const endAfter = (start: Placed, duration: ICAL.Duration): Instant => {
-    const sign = duration.isNegative ? -1 : 1
-    const days = sign * (duration.weeks * 7 + duration.days)
-    const rest = sign * (duration.hours * HOUR + duration.minutes * MINUTE + duration.seconds * 1000)
-    const begin =
-      days === 0 || start.zone === ''
-        ? start.instant + days * DAY
-        : instantOf(zoneTable(start.zone), start.wall + days * DAY)
-    return begin + rest
-  }
-
-  const timeOf = (event: ICAL.Component): { allDay: boolean; start: Placed; minutes: number } => {
-    const property = event.getFirstProperty('dtstart')
-    const time = property?.getFirstValue()
-    if (!property || !isTime(time)) throw new Refusal('It has no start that can be read.', ALWAYS)
-    const wall = wallOfTime(time)
-    if (!(wall >= Date.UTC(FIRST_YEAR, 0, 1) && wall < Date.UTC(LAST_YEAR, 0, 1)))
-      throw new Refusal(`It starts in a year that is not between ${FIRST_YEAR} and ${LAST_YEAR}.`, null)
-    const allDay = time.isDate
-    const start = placed(property, time)
-    const endProperty = event.getFirstProperty('dtend')
-    const endTime = endProperty?.getFirstValue()
-    const duration = event.getFirstPropertyValue('duration')
-    let minutes = allDay ? 1440 : 1
-    if (endProperty && isTime(endTime))
-      minutes = allDay
-        ? (wallOf(dayOf(wallOfTime(endTime))) - start.wall) / MINUTE
-        : (placed(endProperty, endTime).instant + rounded(endTime) - start.instant) / MINUTE
-    else if (duration instanceof ICAL.Duration)
-      minutes = allDay ? duration.toSeconds() / 60 : (endAfter(start, duration) - start.instant) / MINUTE
-    minutes = Math.ceil(minutes)
-    if (!(minutes >= 0)) throw new Refusal('It ends before it starts.', around(start.instant))
-    return { allDay, start, minutes: Math.max(minutes, allDay ? 1440 : 1) }
-  }
-
-  const around = (instant: Instant) => ({ from: instant - DAY, to: instant + DAY })
-
-  /** The rule in the series' own wall time: an UNTIL in UTC is turned to it. */
-  const ownRule = (text: string, zone: string): string => {
-    const rule = readRule(text)
-    const until = rule.until?.utc
-      ? { wall: toWall(zoneTable(zone), rule.until.wall), utc: false }
-      : rule.until
-    return writeRule({ ...rule, until })
-  }
-
-  /** The dates of RDATE or EXDATE, and the lengths of those that are periods. */
-  const datesOf = (
-    event: ICAL.Component,
-    name: string,
-    series: Pick<CalendarEntry, 'zone' | 'starts' | 'allDay'>,
-  ) =>
-    event.getAllProperties(name).flatMap((property) =>
-      property.getValues().flatMap((value): { wall: Wall; minutes: number | null }[] => {
-        const time = value instanceof ICAL.Period ? value.start : value
-        if (!isTime(time)) return []
-        const seconds = value instanceof ICAL.Period ? value.getDuration().toSeconds() : null
-        return [
-          {
-            wall: dateIn(series, property, time),
-            minutes: seconds === null ? null : Math.ceil(seconds / 60),
-          },
-        ]
-      }),
+const placed = (of: FileTimes, property: ICAL.Property, time: ICAL.Time): Placed => {
+  const wall = wallOfTime(time)
+  if (time.zone === ICAL.Timezone.utcTimezone) return { zone: 'UTC', wall, instant: wall, floating: false }
+  const tzid = zoneOfProperty(property)
+  if (tzid === null)
+    return { zone: of.home, wall, instant: instantOf(zoneTable(of.home), wall), floating: true }
+  const zone = of.finder.zoneFor(tzid, wall)
+  if (zone !== null) return { zone, wall, instant: instantOf(zoneTable(zone), wall), floating: false }
+  const offset = of.finder.offsetByFile(tzid, wall)
+  if (offset === null)
+    throw new Refusal(
+      `Its time zone "${oneLine(tzid).slice(0, 60)}" is not known, and the file does not describe it.`,
+      // No zone is further than this from UTC.
+      { from: wall - 15 * HOUR, to: FOR_EVER },
     )
+  return { zone: '', wall, instant: wall - offset, floating: false }
+}
 
-  const troubleOf = (read: Parsed, series: Series, zone: string): string | null => {
-    if (read.broken) return 'It cannot be read.'
-    if (!read.uid) return 'It has no UID, so it could not be known again.'
-    if (read.uid.length > MOST_UID) return 'Its UID is longer than anybody means.'
-    if (read.exrule) return 'It leaves out dates by a rule (EXRULE), which is not read.'
-    if (read.rules.length > 1) return 'It repeats by more than one rule.'
-    if (series.minutes > LONGEST_MINUTES) return 'It is longer than 31 days.'
+/** A time as a wall time of a series' zone. One in that zone, or that names none, is taken as it stands. */
+const wallIn = (of: FileTimes, zone: string, property: ICAL.Property, time: ICAL.Time): Wall => {
+  const at = placed(of, property, time)
+  return at.floating || at.zone === zone ? at.wall : toWall(zoneTable(zone), at.instant)
+}
+
+/** A date of a series: a bare date means the series' own time of that day. */
+const dateIn = (of: FileTimes, series: SeriesTime, property: ICAL.Property, time: ICAL.Time) =>
+  time.isDate || series.allDay
+    ? wallOf(dayOf(wallOfTime(time))) + (series.starts - wallOf(dayOf(series.starts)))
+    : wallIn(of, series.zone, property, time)
+
+/** An end with seconds is the next minute: nothing is free that is not. */
+const rounded = (time: ICAL.Time): number => (time.second > 0 ? MINUTE : 0)
+
+/** Days of a duration are days on the calendar, the rest is time that passes (RFC 5545 section 3.3.6). */
+const endAfter = (start: Placed, duration: ICAL.Duration): Instant => {
+  const sign = duration.isNegative ? -1 : 1
+  const days = sign * (duration.weeks * 7 + duration.days)
+  const rest = sign * (duration.hours * HOUR + duration.minutes * MINUTE + duration.seconds * 1000)
+  const begin =
+    days === 0 || start.zone === ''
+      ? start.instant + days * DAY
+      : instantOf(zoneTable(start.zone), start.wall + days * DAY)
+  return begin + rest
+}
+
+const timeOf = (
+  of: FileTimes,
+  event: ICAL.Component,
+): { allDay: boolean; start: Placed; minutes: number } => {
+  const property = event.getFirstProperty('dtstart')
+  const time = property?.getFirstValue()
+  if (!property || !isTime(time)) throw new Refusal('It has no start that can be read.', ALWAYS)
+  const wall = wallOfTime(time)
+  if (!(wall >= Date.UTC(FIRST_YEAR, 0, 1) && wall < Date.UTC(LAST_YEAR, 0, 1)))
+    throw new Refusal(`It starts in a year that is not between ${FIRST_YEAR} and ${LAST_YEAR}.`, null)
+  const allDay = time.isDate
+  const start = placed(of, property, time)
+  const endProperty = event.getFirstProperty('dtend')
+  const endTime = endProperty?.getFirstValue()
+  const duration = event.getFirstPropertyValue('duration')
+  let minutes = allDay ? 1440 : 1
+  if (endProperty && isTime(endTime))
+    minutes = allDay
+      ? (wallOf(dayOf(wallOfTime(endTime))) - start.wall) / MINUTE
+      : (placed(of, endProperty, endTime).instant + rounded(endTime) - start.instant) / MINUTE
+  else if (duration instanceof ICAL.Duration)
+    minutes = allDay ? duration.toSeconds() / 60 : (endAfter(start, duration) - start.instant) / MINUTE
+  minutes = Math.ceil(minutes)
+  if (!(minutes >= 0)) throw new Refusal('It ends before it starts.', around(start.instant))
+  return { allDay, start, minutes: Math.max(minutes, allDay ? 1440 : 1) }
+}
+
+const around = (instant: Instant) => ({ from: instant - DAY, to: instant + DAY })
+
+/** The rule in the series' own wall time: an UNTIL in UTC is turned to it. */
+const ownRule = (text: string, zone: string): string => {
+  const rule = readRule(text)
+  const until = rule.until?.utc ? { wall: toWall(zoneTable(zone), rule.until.wall), utc: false } : rule.until
+  return writeRule({ ...rule, until })
+}
+
+/** The dates of RDATE or EXDATE, and the lengths of those that are periods. */
+const datesOf = (of: FileTimes, event: ICAL.Component, name: string, series: SeriesTime) =>
+  event.getAllProperties(name).flatMap((property) =>
+    property.getValues().flatMap((value): { wall: Wall; minutes: number | null }[] => {
+      const time = value instanceof ICAL.Period ? value.start : value
+      if (!isTime(time)) return []
+      const seconds = value instanceof ICAL.Period ? value.getDuration().toSeconds() : null
+      return [
+        {
+          wall: dateIn(of, series, property, time),
+          minutes: seconds === null ? null : Math.ceil(seconds / 60),
+        },
+      ]
+    }),
+  )
+
+const troubleOf = (read: Parsed, series: Series, zone: string): string | null => {
+  if (read.broken) return 'It cannot be read.'
+  if (!read.uid) return 'It has no UID, so it could not be known again.'
+  if (read.uid.length > MOST_UID) return 'Its UID is longer than anybody means.'
+  if (read.exrule) return 'It leaves out dates by a rule (EXRULE), which is not read.'
+  if (read.rules.length > 1) return 'It repeats by more than one rule.'
+  if (series.minutes > LONGEST_MINUTES) return 'It is longer than 31 days.'
+  try {
+    return seriesTrouble(series, zoneTable(zone))
+  } catch (error) {
+    if (error instanceof BadRule) return error.message
+    throw error
+  }
+}
+
+/** The entries of an event: one, or one for each of its rules where it has several. Throws `Refusal`. */
+const entriesOf = (of: FileTimes, read: Parsed): Made[] => {
+  const { event } = read
+  const { allDay, start, minutes } = timeOf(of, event)
+  const repeating = read.rules.length > 0 || event.hasProperty('rdate')
+  const onwards = { from: start.instant - DAY, to: FOR_EVER }
+  // One date in UTC, or in a zone that only the file knows, is the same instant at home; a series would drift.
+  if (repeating && start.zone === '')
+    throw new Refusal('It repeats in a time zone that only this file knows.', onwards)
+  const zone = allDay || start.zone === '' || (start.zone === 'UTC' && !repeating) ? of.home : start.zone
+  const starts = allDay || start.zone === zone ? start.wall : toWall(zoneTable(zone), start.instant)
+  const added = datesOf(of, event, 'rdate', { zone, starts, allDay })
+  const [category] = event.getAllProperties('categories').flatMap((property) => property.getValues())
+  const rules = read.rules.length ? read.rules : [null]
+  return rules.map((text): Made => {
+    let rule: string | null
     try {
-      return seriesTrouble(series, zoneTable(zone))
+      rule = text === null ? null : ownRule(text, zone)
     } catch (error) {
-      if (error instanceof BadRule) return error.message
+      if (error instanceof BadRule) throw new Refusal(error.message, onwards)
       throw error
     }
-  }
-
-  /** The entries of an event: one, or one for each of its rules where it has several. Throws `Refusal`. */
-  const entriesOf = (read: Parsed): Made[] => {
-    const { event } = read
-    const { allDay, start, minutes } = timeOf(event)
-    const repeating = read.rules.length > 0 || event.hasProperty('rdate')
-    const onwards = { from: start.instant - DAY, to: FOR_EVER }
-    // One date in UTC, or in a zone that only the file knows, is the same instant at home; a series would drift.
-    if (repeating && start.zone === '')
-      throw new Refusal('It repeats in a time zone that only this file knows.', onwards)
-    const zone = allDay || start.zone === '' || (start.zone === 'UTC' && !repeating) ? home : start.zone
-    const starts = allDay || start.zone === zone ? start.wall : toWall(zoneTable(zone), start.instant)
-    const added = datesOf(event, 'rdate', { zone, starts, allDay })
-    const [category] = event.getAllProperties('categories').flatMap((property) => property.getValues())
-    const rules = read.rules.length ? read.rules : [null]
-    return rules.map((text): Made => {
-      let rule: string | null
-      try {
-        rule = text === null ? null : ownRule(text, zone)
-      } catch (error) {
-        if (error instanceof BadRule) throw new Refusal(error.message, onwards)
-        throw error
-      }
-      const entry: CalendarEntry = {
-        uid: read.uid,
-        zone,
-        starts,
-        minutes,
-        allDay,
-        rule,
-        added: added.map((date) => date.wall),
-        excepted: datesOf(event, 'exdate', { zone, starts, allDay }).map((date) => date.wall),
-        overrides: added.flatMap(({ wall, minutes: own }): CalendarOverride[] =>
-          own === null || own === minutes
-            ? []
-            : [{ recurrence: wall, cancelled: false, ...NOTHING_CHANGED, minutes: Math.max(1, own) }],
-        ),
-        ...wordsOf(read),
-        category:
-          typeof category === 'string' && category.trim() ? oneLine(category).trim().slice(0, 60) : null,
-        reminders: remindersOf(event, start.instant, minutes),
-        contacts: contactsOf(event),
-        sequence: read.sequence,
-        stamp: read.stamp,
-      }
-      return { entry, trouble: troubleOf(read, entry, zone), doubtful: read.broken || read.exrule }
-    })
-  }
-
-  /** Which date of its series an event is for, in the series' own wall time. Throws `Refusal`. */
-  const recurrenceOf = (read: Parsed, series: Pick<CalendarEntry, 'zone' | 'starts' | 'allDay'>): Wall => {
-    const property = read.event.getFirstProperty('recurrence-id')
-    const time = property?.getFirstValue()
-    if (!property || !isTime(time))
-      throw new Refusal('It does not say which date of its series it changes.', ALWAYS)
-    return dateIn(series, property, time)
-  }
-
-  /** The date an event is for, when its series is not at hand. */
-  const loneDate = (read: Parsed): Placed | null => {
-    const property = read.event.getFirstProperty('recurrence-id')
-    const time = property?.getFirstValue()
-    return property && isTime(time) ? placed(property, time) : null
-  }
-
-  /** The new time and words of a date, in its series' zone. */
-  const changeOf = (read: Parsed, entry: CalendarEntry) => {
-    const { start, minutes, allDay } = timeOf(read.event)
-    const own = allDay || start.floating || start.zone === entry.zone
-    return {
-      starts: own ? start.wall : toWall(zoneTable(entry.zone), start.instant),
+    const entry: CalendarEntry = {
+      uid: read.uid,
+      zone,
+      starts,
       minutes,
       allDay,
-      words: wordsOf(read),
+      rule,
+      added: added.map((date) => date.wall),
+      excepted: datesOf(of, event, 'exdate', { zone, starts, allDay }).map((date) => date.wall),
+      overrides: added.flatMap(({ wall, minutes: own }): CalendarOverride[] =>
+        own === null || own === minutes
+          ? []
+          : [{ recurrence: wall, cancelled: false, ...NOTHING_CHANGED, minutes: Math.max(1, own) }],
+      ),
+      ...wordsOf(read),
+      category:
+        typeof category === 'string' && category.trim() ? oneLine(category).trim().slice(0, 60) : null,
+      reminders: remindersOf(event, start.instant, minutes),
+      contacts: contactsOf(event),
+      sequence: read.sequence,
+      stamp: read.stamp,
     }
-  }
+    return { entry, trouble: troubleOf(read, entry, zone), doubtful: read.broken || read.exrule }
+  })
+}
 
-  /** A changed or cancelled date of a series. */
-  const overrideOf = (read: Parsed, entry: CalendarEntry, recurrence: Wall): CalendarOverride => {
-    if (read.cancelled) return { recurrence, cancelled: true, ...NOTHING_CHANGED }
-    const { starts, minutes, words } = changeOf(read, entry)
-    return {
-      recurrence,
-      cancelled: false,
-      starts: differing(starts, recurrence),
-      minutes: differing(minutes, entry.minutes),
-      title: differing(words.title, entry.title),
-      place: differing(words.place, entry.place),
-      note: differing(words.note, entry.note),
-      shows: differing(words.shows, entry.shows),
-      private: differing(words.private, entry.private),
-    }
-  }
+/** Which date of its series an event is for, in the series' own wall time. Throws `Refusal`. */
+const recurrenceOf = (of: FileTimes, read: Parsed, series: SeriesTime): Wall => {
+  const property = read.event.getFirstProperty('recurrence-id')
+  const time = property?.getFirstValue()
+  if (!property || !isTime(time))
+    throw new Refusal('It does not say which date of its series it changes.', ALWAYS)
+  return dateIn(of, series, property, time)
+}
 
-  return { entriesOf, recurrenceOf, loneDate, changeOf, overrideOf }
+/** The date an event is for, when its series is not at hand. */
+const loneDate = (of: FileTimes, read: Parsed): Placed | null => {
+  const property = read.event.getFirstProperty('recurrence-id')
+  const time = property?.getFirstValue()
+  return property && isTime(time) ? placed(of, property, time) : null
+}
+
+/** The new time and words of a date, in its series' zone. */
+const changeOf = (of: FileTimes, read: Parsed, entry: CalendarEntry) => {
+  const { start, minutes, allDay } = timeOf(of, read.event)
+  const own = allDay || start.floating || start.zone === entry.zone
+  return {
+    starts: own ? start.wall : toWall(zoneTable(entry.zone), start.instant),
+    minutes,
+    allDay,
+    words: wordsOf(read),
+  }
+}
+
+/** A changed or cancelled date of a series. */
+const overrideOf = (
+  of: FileTimes,
+  read: Parsed,
+  entry: CalendarEntry,
+  recurrence: Wall,
+): CalendarOverride => {
+  if (read.cancelled) return { recurrence, cancelled: true, ...NOTHING_CHANGED }
+  const { starts, minutes, words } = changeOf(of, read, entry)
+  return {
+    recurrence,
+    cancelled: false,
+    starts: differing(starts, recurrence),
+    minutes: differing(minutes, entry.minutes),
+    title: differing(words.title, entry.title),
+    place: differing(words.place, entry.place),
+    note: differing(words.note, entry.note),
+    shows: differing(words.shows, entry.shows),
+    private: differing(words.private, entry.private),
+  }
+}
+
+/** Reads events' times by the zones of their file. `home` is the zone for what names none. */
+export const eventReader = (finder: ReturnType<typeof zoneFinder>, home: string) => {
+  const of: FileTimes = { finder, home }
+  return {
+    entriesOf: (read: Parsed) => entriesOf(of, read),
+    recurrenceOf: (read: Parsed, series: SeriesTime) => recurrenceOf(of, read, series),
+    loneDate: (read: Parsed) => loneDate(of, read),
+    changeOf: (read: Parsed, entry: CalendarEntry) => changeOf(of, read, entry),
+    overrideOf: (read: Parsed, entry: CalendarEntry, recurrence: Wall) =>
+      overrideOf(of, read, entry, recurrence),
+  }
 }
