@@ -1,0 +1,62 @@
+import {
+  lockEntry,
+  markCancelled,
+  markDateCancelled,
+  noteChange,
+  readMeetings,
+  standingIn,
+  stateOf,
+  writeOccurrences,
+} from '../entries/index.ts'
+import { oweLetters } from '../letters/index.ts'
+import type { Sql } from '../platform/database.ts'
+import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
+import { notFound } from '../platform/problems.ts'
+import { releaseOfEntry } from '../reservations/index.ts'
+import { actorOf } from './acting.ts'
+
+/**
+ * Cancels a meeting, or one date of a series, in the caller's transaction: its places are let go, and everybody invited is
+ * owed a letter. Cancelled again, it tells nobody. Gives how many are told, and the change, by which it is taken back.
+ */
+export const cancel = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string | null,
+  { askerId, now, momentMs }: { askerId: string; now: number; momentMs: number },
+): Promise<{ told: number; changeId: string | null }> => {
+  await lockEntry(sql, entryId)
+  const [meeting] = await readMeetings(sql, [entryId], now, { recurrence })
+  if (!meeting) throw notFound('meeting of yours')
+  await standingIn(sql, askerId, meeting.organizerId, now).catch(() => {
+    throw notFound('meeting of yours')
+  })
+  const date = meeting.repeats ? recurrence : null
+  const { organizerId: ownerId, title } = meeting
+  const told = meeting.participants.filter((participant) => !participant.organizer).length
+  const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
+  if (!isDate) throw notFound('date of this series')
+  const was = await stateOf(sql, entryId)
+  const changed =
+    date === null
+      ? await markCancelled(sql, entryId, ownerId, now)
+      : await markDateCancelled(sql, entryId, date)
+  if (!changed) return { told, changeId: null }
+  const freed = await releaseOfEntry(sql, entryId, date)
+  await writeOccurrences(sql, entryId, now)
+  const changeId = await noteChange(
+    sql,
+    {
+      ownerId,
+      actorId: askerId,
+      kind: 'cancelled',
+      title,
+      entries: [{ id: entryId, version: meeting.version + 1, was }],
+    },
+    now,
+  )
+  await oweLetters(sql, entryId, { actorId: actorOf(askerId, ownerId), momentMs, now })
+  const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
+  await tell(sql, [...timeChanged(people), ...meetingChanged(entryId, people), ...reservationsChanged(freed)])
+  return { told, changeId }
+}
