@@ -186,6 +186,17 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
     answer: 'accepted',
   })
   await ask('POST', '/api/invitations/:token/renew', `/api/invitations/${token}/renew`)
+  await ask('POST', '/api/meetings/:entryId/change', `${at}/change`, {
+    recurrence: '2026-12-16T20:00',
+    scope: 'this',
+    starts: '2026-12-16T21:00',
+    version: 1,
+  })
+  await ask('POST', '/api/meetings/:entryId/change', `${at}/change`, {
+    title: 'Met otherwise',
+    people: [],
+    version: 2,
+  })
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, { recurrence: '2026-12-09T20:00' })
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
 

@@ -1,0 +1,156 @@
+import type { OccurrenceOnWire } from '@marmot/contract/entries'
+import type { BusySpan } from '@marmot/core/availability'
+import type { Scope } from '@marmot/core/entries'
+import { type Day, dayOf, type Instant, toWall, weekStart } from '@marmot/core/time'
+import { useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { toast } from 'sonner'
+import type { OwnSpan } from '../entries/entries.ts'
+import type { Editing } from '../entries/entry-sheet.tsx'
+import { useEntryWrites } from '../entries/writes.ts'
+import type { Chosen } from '../lanes/types.ts'
+import { problemWords } from '../platform/api.ts'
+import { useMe } from '../platform/session.tsx'
+import { type Days, isOwn } from './use-days.ts'
+
+/** Minutes to which times snap, and how long an entry is that nobody gave a length. */
+export const STEP = 15
+export const NEW_MINUTES = 30
+
+/** What is chosen, taken up, asked about and edited on the days, and what can be done with it. */
+export const useHand = (days: Days, of: string | undefined) => {
+  const { zone, display } = useMe()
+  const { now, lens, look } = days.view
+  const [, setSearch] = useSearchParams()
+  const [chosen, setChosen] = useState<Chosen | null>(null)
+  const [editing, setEditing] = useState<Editing | null>(null)
+  const [asking, setAsking] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
+  const [holding, setHolding] = useState<OwnSpan | null>(null)
+  const writes = useEntryWrites()
+
+  const openDate = (one: OccurrenceOnWire) => {
+    setChosen(null)
+    if (one.hidden) toast('A private entry: only its time is shown to you.')
+    else if (one.meeting && !of)
+      setSearch((before) => {
+        const next = new URLSearchParams(before)
+        next.set('meeting', one.entryId)
+        next.set('date', one.recurrence)
+        return next
+      })
+    else
+      setEditing({
+        start: Date.parse(one.start),
+        end: Date.parse(one.end),
+        date: { entryId: one.entryId, recurrence: one.recurrence },
+      })
+  }
+  const open = (span: BusySpan) => {
+    if (isOwn(span)) openDate(span.occurrence)
+  }
+  const move = async (moved: OwnSpan, start: Instant, end: Instant, scope: Scope) => {
+    try {
+      await writes.move(moved.occurrence, start, end, scope)
+    } catch (error) {
+      toast.error(problemWords(error))
+      await writes.refresh()
+    }
+    setChosen(null)
+  }
+  /** A time was pressed or drawn, or an entry put down at it. */
+  const take = async (next: Chosen, moved: BusySpan | null) => {
+    setHolding(null)
+    if (!moved || !isOwn(moved)) {
+      if (days.year) look({ first: dayOf(toWall(zone, next.start)), days: 1 })
+      else if (days.mayChange) setEditing({ start: next.start, end: next.end, date: null })
+      return
+    }
+    if (next.start === moved.start && next.end === moved.end) setChosen(null)
+    else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
+    else await move(moved, next.start, next.end, 'this')
+  }
+  /** Brings the day of a time into the lens. */
+  const show = (start: Instant): Day => {
+    const day = dayOf(toWall(zone, start))
+    if (day < lens.first || day >= lens.first + lens.days)
+      look({ ...lens, first: lens.days < 7 ? day : weekStart(day, display.firstWeekday) })
+    return day
+  }
+  /** Goes to the next entry, or the one before, from the chosen time or now on. */
+  const step = (way: 1 | -1) => {
+    // In order of start, then end, so that of two that begin together both are gone to.
+    const after = (one: { start: number; end: number }) =>
+      chosen ? (one.start - chosen.start || one.end - chosen.end) * way : (one.start - now) * way
+    const [ahead] = days.spans
+      .filter((span) => span.state !== 'listed' && after(span) > 0 && !days.faint(span))
+      .sort((a, b) => (a.start - b.start || a.end - b.end) * way)
+    if (!ahead) return
+    const day = show(ahead.start)
+    const rowId = days.year ? `week ${weekStart(day, display.firstWeekday)}` : String(day)
+    setChosen({ start: ahead.start, end: ahead.end, rowId })
+    requestAnimationFrame(() =>
+      document.querySelector<HTMLElement>(`[data-row="${rowId}"] [role=gridcell]`)?.focus(),
+    )
+  }
+  const atChosen = (): OwnSpan | undefined =>
+    chosen
+      ? days.spans.find((span) => span.start < chosen.end && span.end > chosen.start && days.mayMove(span))
+      : undefined
+  const takeUp = () => {
+    const span = atChosen()
+    if (!span) {
+      toast('Choose an entry of yours first: n goes to the next.')
+      return
+    }
+    setHolding(span)
+    setChosen({ start: span.start, end: span.end, rowId: String(dayOf(toWall(zone, span.start))) })
+    toast(`${span.title} is in hand: arrows move it, Shift and arrows stretch it, Enter puts it down.`)
+  }
+  const removeChosen = () => {
+    const span = atChosen()
+    if (!span) return
+    if (span.occurrence.repeats) open(span)
+    else
+      writes.remove(span.occurrence, 'all').then(
+        () => setChosen(null),
+        (error) => toast.error(problemWords(error)),
+      )
+  }
+  /** A new entry at the chosen time, else at the next quarter of an hour. */
+  const makeHere = () => {
+    const start = chosen?.start ?? Math.ceil(now / (STEP * 60_000)) * STEP * 60_000
+    setEditing({ start, end: chosen?.end ?? start + NEW_MINUTES * 60_000, date: null })
+  }
+  return {
+    chosen,
+    choose: (next: Chosen | null) => {
+      if (!next) setHolding(null)
+      setChosen(next)
+    },
+    holding,
+    editing,
+    edit: setEditing,
+    endEditing: () => {
+      setEditing(null)
+      setChosen(null)
+    },
+    asking,
+    answer: async (scope: Scope) => {
+      if (asking) await move(asking.moved, asking.start, asking.end, scope)
+    },
+    endAsking: () => {
+      setAsking(null)
+      setChosen(null)
+    },
+    open,
+    openDate,
+    take,
+    show,
+    step,
+    takeUp,
+    removeChosen,
+    makeHere,
+  }
+}
+
+export type Hand = ReturnType<typeof useHand>
