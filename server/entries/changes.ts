@@ -108,9 +108,9 @@ const putBackDates = async (
   const kept = JSON.stringify(state)
   await together([
     sql.query(
-      `update occurrence o set gone_at = $3 where o.entry_id = $1 and o.gone_at is null and not exists (
+      `update occurrence o set gone_at = clock_timestamp() where o.entry_id = $1 and o.gone_at is null and not exists (
          select 1 from jsonb_populate_recordset(null::occurrence, $2::jsonb -> 'dates') r where r.id = o.id)`,
-      [entryId, kept, at(now)],
+      [entryId, kept],
     ),
     sql.query(
       `insert into occurrence (id, entry_id, recurrence, span)
@@ -208,7 +208,6 @@ const unmake = async (sql: Sql, made: readonly Touched[], now: number): Promise<
   await takeOffAll(
     sql,
     made.map((one) => one.id),
-    now,
   )
 }
 

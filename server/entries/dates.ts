@@ -171,30 +171,30 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number, b
   const gone = had.filter((date) => !date.gone && !goOn.has(date.id) && date.end > frozen)
   const ids = gone.map((date) => date.id)
   await together([
-    ...(ids.length ? takeOff(sql, ids, now) : []),
+    ...(ids.length ? takeOff(sql, ids) : []),
     ...(moved.length ? [putDates(sql, moved)] : []),
     putAttendances(sql, [entryId]),
   ])
 }
 
 /** Takes dates off the lanes; their names stay, and whatever refers to them. */
-const takeOff = (sql: Sql, occurrenceIds: readonly string[], now: number) => [
-  sql.query('update occurrence set gone_at = $2 where id = any($1)', [occurrenceIds, at(now)]),
+const takeOff = (sql: Sql, occurrenceIds: readonly string[]) => [
+  sql.query('update occurrence set gone_at = clock_timestamp() where id = any($1)', [occurrenceIds]),
   sql.query('delete from attendance where occurrence_id = any($1)', [occurrenceIds]),
 ]
 
 /** Takes all dates of entries off the lanes: an import that is taken back can be ten thousand. */
-export const takeOffAll = async (sql: Sql, entryIds: readonly string[], now: number): Promise<void> => {
+export const takeOffAll = async (sql: Sql, entryIds: readonly string[]): Promise<void> => {
   await together([
     sql.query(
       `delete from attendance where occurrence_id in
          (select id from occurrence where entry_id = any($1) and gone_at is null)`,
       [entryIds],
     ),
-    sql.query('update occurrence set gone_at = $2 where entry_id = any($1) and gone_at is null', [
-      entryIds,
-      at(now),
-    ]),
+    sql.query(
+      'update occurrence set gone_at = clock_timestamp() where entry_id = any($1) and gone_at is null',
+      [entryIds],
+    ),
   ])
 }
 
@@ -239,6 +239,9 @@ export const moveHorizon = async (pool: pg.Pool, now: number): Promise<number> =
   return running.rows.length
 }
 
+/** So many dates are looked at in a night; what is left is there the next. */
+const MOST_A_NIGHT = 100_000
+
 /**
  * Forgets the dates that are gone and to which nothing refers: however often a series is changed, it keeps no more of
  * them than there is something to be kept for. What refers to dates is read from the database itself, so that whoever
@@ -253,6 +256,10 @@ export const tidyDates = async (sql: Sql): Promise<number> => {
   const nowhere = referring.rows
     .map(({ table, column }) => `and not exists (select 1 from ${table} t where t.${column} = o.id)`)
     .join(' ')
-  const forgotten = await sql.query(`delete from occurrence o where o.gone_at is not null ${nowhere}`)
+  const forgotten = await sql.query(
+    `with gone as materialized (select id from occurrence where gone_at is not null limit $1)
+     delete from occurrence o using gone g where o.id = g.id ${nowhere}`,
+    [MOST_A_NIGHT],
+  )
   return forgotten.rowCount ?? 0
 }

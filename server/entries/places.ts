@@ -41,6 +41,19 @@ export const placesOf = async (sql: Sql, occurrenceIds: readonly string[]): Prom
         ).rows,
       )
 
+/** What is reserved for the dates of some entries. */
+export const placesOfEntries = async (sql: Sql, entryIds: readonly string[]): Promise<PlacesByDate> =>
+  byDate(
+    (
+      await sql.query<ReservedPlace & { occurrenceId: string }>(
+        `select ${PLACE} from occurrence o join reservation r on r.occurrence_id = o.id
+           join resource s on s.id = r.resource_id join site t on t.id = s.site_id
+          where o.entry_id = any($1) and o.gone_at is null and r.state <> 'released' order by s.name`,
+        [entryIds],
+      )
+    ).rows,
+  )
+
 /** What is reserved for the dates on a person's lane that touch `[from, to)`. */
 export const placesOnLane = async (
   sql: Sql,
@@ -51,9 +64,11 @@ export const placesOnLane = async (
   byDate(
     (
       await sql.query<ReservedPlace & { occurrenceId: string }>(
-        `select ${PLACE} from attendance a join reservation r on r.occurrence_id = a.occurrence_id
-           join resource s on s.id = r.resource_id join site t on t.id = s.site_id
-          where a.person_id = $1 and a.span && tstzrange($2, $3) and r.state <> 'released' order by s.name`,
+        // By an array: joined, all reservations there are would be read instead of those of a few thousand dates.
+        `select ${PLACE} from reservation r join resource s on s.id = r.resource_id join site t on t.id = s.site_id
+          where r.state <> 'released' and r.occurrence_id = any(array(
+            select a.occurrence_id from attendance a where a.person_id = $1 and a.span && tstzrange($2, $3)))
+          order by s.name`,
         [personId, at(from), at(to)],
       )
     ).rows,
@@ -105,8 +120,9 @@ export const whereDatesAre = (
 export const placedEntries = async (sql: Sql, entryIds: readonly string[]): Promise<string[]> =>
   (
     await sql.query<{ id: string }>(
-      `select distinct o.entry_id as id from occurrence o join reservation r on r.occurrence_id = o.id
-        where o.entry_id = any($1) and o.gone_at is null and r.state <> 'released'`,
+      `select e.id from unnest($1::uuid[]) e(id) cross join lateral (
+         select 1 from occurrence o join reservation r on r.occurrence_id = o.id
+          where o.entry_id = e.id and o.gone_at is null and r.state <> 'released' limit 1) placed`,
       [entryIds],
     )
   ).rows.map((row) => row.id)

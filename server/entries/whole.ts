@@ -4,7 +4,14 @@ import type { Answer } from '@marmot/core/sharing'
 import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { ENTRY_FIELDS, readOverrideSql } from './fields.ts'
-import { datesOfMany, placesOf, type ReservedPlace, whereDatesAre, whereOf } from './places.ts'
+import {
+  datesOfMany,
+  placesOf,
+  placesOfEntries,
+  type ReservedPlace,
+  whereDatesAre,
+  whereOf,
+} from './places.ts'
 
 interface MeetingRow {
   entryId: string
@@ -156,7 +163,7 @@ export const readMeetings = async (
   )
   const series = meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)
   const ids = meetings.rows.map((row) => row.entryId)
-  const [participants, dates, overrides, ends] = await together([
+  const [participants, dates, overrides, ends, places] = await together([
     readParticipants(
       sql,
       ids,
@@ -165,11 +172,8 @@ export const readMeetings = async (
     datesOfMany(sql, ids),
     series.length ? readOverrides(sql, series) : NONE,
     series.length ? readEnds(sql, series) : NONE,
+    placesOfEntries(sql, ids),
   ])
-  const places = await placesOf(
-    sql,
-    dates.map((date) => date.id),
-  )
   return meetings.rows.map((row) => {
     const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
     const own = dates.filter((date) => date.entryId === row.entryId)

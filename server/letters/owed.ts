@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { countsOn, isOver, type Owed, owedTo, type Told } from '@marmot/core/letters'
 import {
   askAnswersAgain,
@@ -7,9 +8,9 @@ import {
   type WholeMeeting,
 } from '../entries/index.ts'
 import { addMeetingNotices } from '../notices/index.ts'
-import type { Sql } from '../platform/database.ts'
+import { type Sql, together } from '../platform/database.ts'
 import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
-import { tellMeeting, tellTime } from '../platform/live.ts'
+import { meetingChanged, tell, timeChanged } from '../platform/live.ts'
 import {
   insertLetters,
   insertTelling,
@@ -84,6 +85,7 @@ const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): New
   const toldId = last?.toldId ?? null
   return {
     ...reader,
+    id: randomUUID(),
     number: (last?.number ?? 0) + 1,
     method: owed.method,
     recurrence: owed.recurrence,
@@ -117,47 +119,54 @@ export const writeOwed = async (
   actorId: string | null,
   now: number,
 ): Promise<void> => {
-  const counts = await lockCounts(sql, entryId)
+  const [counts, last, [meeting]] = await together([
+    lockCounts(sql, entryId),
+    takeBackUntried(sql, entryId),
+    readMeetings(sql, [entryId], now),
+  ])
   if (!counts) return
-  const last = await takeBackUntried(sql, entryId)
-  const [meeting] = await readMeetings(sql, [entryId], now)
   const due = casesOf(meeting, last).flatMap((one) => {
     const what = owedIn(one, now)
     return what ? [{ ...one, owed: what }] : []
   })
   if (due.length === 0) return
   const truth = due.find((one) => one.now !== null)?.now
-  const truthId = truth ? await insertTelling(sql, entryId, truth) : ''
+  const truthId = randomUUID()
   const owed = due.map((one) => ({ ...one, letter: letterIn(one, one.owed, truthId) }))
   const counted = owed.some((one) => countsOn(one.owed))
   const sequence = counted ? await nextSequence(sql, entryId) : counts.sequence
   const letters = owed.map((one) => one.letter)
-  const ids = await insertLetters(sql, { entryId, sequence, version: counts.version }, letters, actorId, now)
-  await sendLetters(sql, ids)
-  await askAgain(sql, owed)
-  await addMeetingNotices(
-    sql,
-    entryId,
-    owed.flatMap(({ reader, owed: { method, recurrence }, letter }) =>
-      reader.personId === null
-        ? []
-        : [
-            {
-              personId: reader.personId,
-              kind: method === 'CANCEL' ? 'cancelled' : letter.beforeId ? 'changed' : 'invited',
-              recurrence,
-            },
-          ],
-    ),
-    actorId,
-    now,
-  )
   const people = [
     ...(meeting?.participants ?? []).flatMap((one) => one.personId ?? []),
     ...owed.flatMap((one) => one.reader.personId ?? []),
   ]
-  await tellMeeting(sql, entryId, people)
-  await tellTime(sql, people)
+  await together([
+    truth ? insertTelling(sql, truthId, entryId, truth) : Promise.resolve(),
+    insertLetters(sql, { entryId, sequence, version: counts.version }, letters, actorId, now),
+    sendLetters(
+      sql,
+      letters.map((letter) => letter.id),
+    ),
+    askAgain(sql, owed),
+    addMeetingNotices(
+      sql,
+      entryId,
+      owed.flatMap(({ reader, owed: { method, recurrence }, letter }) =>
+        reader.personId === null
+          ? []
+          : [
+              {
+                personId: reader.personId,
+                kind: method === 'CANCEL' ? 'cancelled' : letter.beforeId ? 'changed' : 'invited',
+                recurrence,
+              },
+            ],
+      ),
+      actorId,
+      now,
+    ),
+    tell(sql, [...meetingChanged(entryId, people), ...timeChanged(people)]),
+  ])
 }
 
 /** Asks for answers anew of those for whom the time or place is another; those of one kind together. */

@@ -1,5 +1,5 @@
 import type { Told } from '@marmot/core/letters'
-import { at, type Sql, wallSql } from '../platform/database.ts'
+import { at, type Sql, together, wallSql } from '../platform/database.ts'
 
 /** Whom a letter is to: a person, or a guest by their address. */
 export interface Reader {
@@ -36,29 +36,30 @@ export interface LastLetter extends Reader {
  * is taken back was not told, nor was what a mail server refused: it is compared anew.
  */
 export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
-  const untold = await sql.query(
-    "delete from letter where entry_id = $1 and tried_at is null and state = 'waiting'",
-    [entryId],
-  )
+  const [untold, rows] = await together([
+    sql.query("delete from letter where entry_id = $1 and tried_at is null and state = 'waiting'", [entryId]),
+    sql.query<LastLetter>(
+      `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
+              l.guest_name as "guestName",
+              max(l.number) over (partition by l.person_id, l.guest_address) as number,
+              t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
+         from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
+        where l.entry_id = $1 order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
+      [entryId],
+    ),
+  ])
   if (untold.rowCount)
     await sql.query(
       `delete from telling t where t.entry_id = $1 and not exists (
          select 1 from letter l where l.entry_id = $1 and t.id in (l.about_id, l.before_id, l.told_id))`,
       [entryId],
     )
-  const rows = await sql.query<LastLetter>(
-    `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
-            l.guest_name as "guestName", max(l.number) over (partition by l.person_id, l.guest_address) as number,
-            t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
-       from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
-      where l.entry_id = $1 order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
-    [entryId],
-  )
   return rows.rows
 }
 
 /** A letter to be written. */
 export interface NewLetter extends Reader {
+  readonly id: string
   readonly number: number
   readonly method: 'REQUEST' | 'CANCEL'
   readonly recurrence: string | null
@@ -72,55 +73,56 @@ export interface NewLetter extends Reader {
 /** Keeps what is true of a meeting, for the letters that tell it; whether one must come is said by each of them. */
 export const insertTelling = async (
   sql: Sql,
+  id: string,
   entryId: string,
   { required: _, ...told }: Told,
-): Promise<string> => {
-  const kept = await sql.query<{ id: string }>(
-    'insert into telling (entry_id, told) values ($1, $2) returning id',
-    [entryId, JSON.stringify(told)],
-  )
-  return kept.rows[0]?.id ?? ''
+): Promise<void> => {
+  await sql.query('insert into telling (id, entry_id, told) values ($1, $2, $3)', [
+    id,
+    entryId,
+    JSON.stringify(told),
+  ])
 }
 
-/** Writes letters about a meeting and gives their ids. The database refuses a second letter of one number. */
+/** Writes letters about a meeting. The database refuses a second letter of one number. */
 export const insertLetters = async (
   sql: Sql,
   meeting: { readonly entryId: string; readonly sequence: number; readonly version: number },
   letters: readonly NewLetter[],
   actorId: string | null,
   now: number,
-): Promise<string[]> =>
-  (
-    await sql.query<{ id: string }>(
-      `insert into letter (entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
+): Promise<void> => {
+  await sql.query(
+    `insert into letter (id, entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
                            method, recurrence, required, about_id, before_id, asks_again, told_id)
-       select $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
+       select r.id, $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
               r.about_id, r.before_id, r.asks_again, r.told_id
-         from jsonb_populate_recordset(null::letter, $6::jsonb) r returning id`,
-      [
-        meeting.entryId,
-        meeting.sequence,
-        meeting.version,
-        actorId,
-        at(now),
-        JSON.stringify(
-          letters.map((letter) => ({
-            person_id: letter.personId,
-            guest_address: letter.address,
-            guest_name: letter.guestName,
-            number: letter.number,
-            method: letter.method,
-            recurrence: letter.recurrence,
-            required: letter.required,
-            about_id: letter.aboutId,
-            before_id: letter.beforeId,
-            asks_again: letter.asksAgain,
-            told_id: letter.toldId,
-          })),
-        ),
-      ],
-    )
-  ).rows.map((row) => row.id)
+         from jsonb_populate_recordset(null::letter, $6::jsonb) r`,
+    [
+      meeting.entryId,
+      meeting.sequence,
+      meeting.version,
+      actorId,
+      at(now),
+      JSON.stringify(
+        letters.map((letter) => ({
+          id: letter.id,
+          person_id: letter.personId,
+          guest_address: letter.address,
+          guest_name: letter.guestName,
+          number: letter.number,
+          method: letter.method,
+          recurrence: letter.recurrence,
+          required: letter.required,
+          about_id: letter.aboutId,
+          before_id: letter.beforeId,
+          asks_again: letter.asksAgain,
+          told_id: letter.toldId,
+        })),
+      ),
+    ],
+  )
+}
 
 /** A letter as it is kept, to be sent. */
 export interface KeptLetter extends Reader {

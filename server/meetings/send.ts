@@ -128,18 +128,20 @@ export const send = async (
       ...reservationsChanged([...places.map((place) => place.id), ...held]),
     ]),
   ])
-  await oweLetters(sql, entryId, { actorId, momentMs, now })
-  const changeId = await noteChange(
-    sql,
-    {
-      ownerId,
-      actorId: askerId,
-      kind: 'sent',
-      title: body.title,
-      entries: [{ id: entryId, version: 1, was: null }],
-    },
-    now,
-  )
+  const [, changeId] = await together([
+    oweLetters(sql, entryId, { actorId, momentMs, now }),
+    noteChange(
+      sql,
+      {
+        ownerId,
+        actorId: askerId,
+        kind: 'sent',
+        title: body.title,
+        entries: [{ id: entryId, version: 1, was: null }],
+      },
+      now,
+    ),
+  ])
   const start = timeOrProblem({ ...body, starts: first.starts })
   return {
     entryId,

@@ -16,9 +16,9 @@ alter table occurrence
   -- Since when the series gives this date no more.
   add column gone_at timestamptz,
   drop constraint occurrence_entry_id_recurrence_key,
-  -- Checked at the end of each statement: the dates of a series that moves by a week pass over one another's places.
-  add constraint occurrence_once exclude using btree (entry_id with =, recurrence with =)
-    where (gone_at is null) deferrable initially immediate;
+  -- One that stands for each wall time; of those that are gone there may be several. Checked at the end of each statement:
+  -- the dates of a series that moves by a week pass over one another's places.
+  add constraint occurrence_once unique nulls not distinct (entry_id, recurrence, gone_at) deferrable initially immediate;
 alter table attendance alter column occurrence_id type uuid using pg_temp.named(occurrence_id);
 alter table attendance add constraint attendance_occurrence_id_fkey
   foreign key (occurrence_id) references occurrence on delete cascade;
