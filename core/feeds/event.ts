@@ -221,7 +221,8 @@ export interface Made {
   readonly doubtful: boolean
 }
 
-const NOTHING_CHANGED = {
+/** A date of a series that differs in nothing. */
+export const NOTHING_CHANGED = {
   starts: null,
   minutes: null,
   title: null,

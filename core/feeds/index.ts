@@ -1,5 +1,5 @@
 export * from './entry.ts'
-export { parseEvent } from './event.ts'
+export { NOTHING_CHANGED, parseEvent } from './event.ts'
 export * from './freebusy.ts'
 export * from './lines.ts'
 export * from './read.ts'

@@ -4,7 +4,7 @@ import { type Override, occurrencesWithin, readWalls, repeats, type Series } fro
 import { DAY, type Instant, type Wall, wallFromText, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
 import { at, endMs, type Sql, startMs, together, transaction } from '../platform/database.ts'
-import { type EntryState, type KeptOverride, readEntrySql, readOverrideSql } from './fields.ts'
+import { type EntryState, type NewOverride, readEntrySql, readOverrideSql } from './fields.ts'
 
 /** How far ahead occurrences are written out, and how far back those of a series that begins long ago. */
 const HORIZON_AHEAD = 550 * DAY
@@ -14,7 +14,7 @@ const HORIZON_BACK = 400 * DAY
 export const horizonOf = (now: number) => ({ from: now - HORIZON_BACK, to: now + HORIZON_AHEAD })
 
 type KeptSeries = Pick<EntryState, 'starts' | 'minutes' | 'allDay' | 'rule' | 'added' | 'excepted'>
-type KeptDate = Pick<KeptOverride, 'recurrence' | 'cancelled' | 'starts' | 'minutes'>
+type KeptDate = Pick<NewOverride, 'recurrence' | 'cancelled' | 'starts' | 'minutes'>
 
 /** A wall time as SQL reads it, to the second: an added date that was imported may have one. */
 const stampOf = (wall: Wall): string => new Date(wall).toISOString().slice(0, 19)
@@ -102,8 +102,8 @@ export const seriesOf = ({ starts, minutes, allDay, rule, added, excepted }: Kep
 const datedOverride = (override: KeptDate): Override => ({
   recurrence: wallFromText(override.recurrence) ?? 0,
   cancelled: override.cancelled,
-  starts: override.starts === null ? null : wallFromText(override.starts),
-  minutes: override.minutes,
+  starts: override.starts ? wallFromText(override.starts) : null,
+  minutes: override.minutes ?? null,
 })
 
 /** The first dates of an entry as it is kept, with walls as text. */

@@ -112,23 +112,14 @@ export const PARTICIPANT_IDENTITY = [
   'former_category_id',
 ]
 
-/** An override that changes nothing of its series. */
-const NOTHING_CHANGED: Omit<KeptOverride, 'recurrence'> = {
-  cancelled: false,
-  starts: null,
-  minutes: null,
-  title: null,
-  place: null,
-  note: null,
-  shows: null,
-  private: null,
-}
+/** An override as it is put: what is not said of it is as in the series. */
+export type NewOverride = Pick<KeptOverride, 'recurrence' | 'cancelled'> & Partial<KeptOverride>
 
 /** One date of a series of which only so much differs. */
-export const overrideOf = (recurrence: string, given: Partial<KeptOverride>): KeptOverride => ({
-  ...NOTHING_CHANGED,
-  recurrence,
+export const overrideOf = (recurrence: string, given: Partial<KeptOverride>): NewOverride => ({
+  cancelled: false,
   ...given,
+  recurrence,
 })
 
 const rowOf = (
@@ -147,7 +138,7 @@ export const entryRow = (given: Partial<EntryState>): Record<string, unknown> =>
   ...changedRow(given),
 })
 
-export const overrideRow = (one: KeptOverride): Record<string, unknown> => ({
+export const overrideRow = (one: NewOverride): Record<string, unknown> => ({
   recurrence: one.recurrence,
   cancelled: one.cancelled,
   ...Object.fromEntries(rowOf(datedFields, new Map(Object.entries(one)))),

@@ -83,10 +83,7 @@ const noteOrProblem = (html: string): string => {
   return note
 }
 
-/** What somebody can say of an entry. */
-type GivenState = Omit<EntryState, 'contacts' | 'sourceUid' | 'sourceSequence' | 'sourceStamp' | 'lapsesAt'>
-
-const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition): GivenState => ({
+const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition) => ({
   zone: given.zone,
   starts: given.starts,
   minutes: given.minutes,
@@ -356,7 +353,7 @@ const changeMany = async (sql: Sql, { kept, body }: Change, now: number) => {
     repetition,
   })
   checkSeries(plan.series, body.zone)
-  const state: GivenState = { ...stateFrom(body, NO_REPETITION), ...plan.state }
+  const state = { ...stateFrom(body, NO_REPETITION), ...plan.state }
   let entryId = kept.id
   if (plan.head) {
     await updateEntry(sql, kept.id, plan.head.state)

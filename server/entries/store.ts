@@ -18,6 +18,7 @@ import {
   type EntryState,
   entryRow,
   type KeptOverride,
+  type NewOverride,
   OVERRIDE_COLUMNS,
   overrideRow,
   readEntrySql,
@@ -170,7 +171,7 @@ export const readOverrides = async (sql: Sql, entryId: string): Promise<KeptOver
 export const replaceOverrides = async (
   sql: Sql,
   entryId: string,
-  overrides: readonly KeptOverride[],
+  overrides: readonly NewOverride[],
 ): Promise<void> => {
   const gone = sql.query('delete from override where entry_id = $1', [entryId])
   if (overrides.length === 0) {
@@ -180,7 +181,7 @@ export const replaceOverrides = async (
   await together([gone, insertOverrides(sql, entryId, overrides)])
 }
 
-const insertOverrides = (sql: Sql, entryId: string, overrides: readonly KeptOverride[]) =>
+const insertOverrides = (sql: Sql, entryId: string, overrides: readonly NewOverride[]) =>
   sql.query(
     `insert into override (entry_id, ${OVERRIDE_COLUMNS.join()})
      select $1, ${columnsOf('r', OVERRIDE_COLUMNS)} from jsonb_populate_recordset(null::override, $2::jsonb) r`,
@@ -188,7 +189,7 @@ const insertOverrides = (sql: Sql, entryId: string, overrides: readonly KeptOver
   )
 
 /** Puts one override in the place of another, or of none, of the same date. */
-export const putOverride = async (sql: Sql, entryId: string, override: KeptOverride): Promise<void> => {
+export const putOverride = async (sql: Sql, entryId: string, override: NewOverride): Promise<void> => {
   await together([
     sql.query('delete from override where entry_id = $1 and recurrence = $2', [entryId, override.recurrence]),
     insertOverrides(sql, entryId, [override]),

@@ -1,11 +1,9 @@
-import type { CalendarEntry, Contact } from '@marmot/core/feeds'
+import { type CalendarEntry, type CalendarOverride, type Contact, NOTHING_CHANGED } from '@marmot/core/feeds'
 import { readWalls } from '@marmot/core/recurrence'
 import { wallFromText } from '@marmot/core/time'
 import {
   datesOfMany,
   type EntryState,
-  type KeptOverride,
-  overrideOf,
   placedEntries,
   placesOf,
   readEntrySql,
@@ -24,7 +22,10 @@ interface Row extends Omit<EntryState, 'contacts'> {
   contacts: Contact[]
   sequence: number
   participants: Contact[]
-  overrides: KeptOverride[]
+  overrides: (Omit<CalendarOverride, 'recurrence' | 'starts'> & {
+    recurrence: string
+    starts: string | null
+  })[]
 }
 
 /** An entry as it goes out, with its id and version here. */
@@ -57,7 +58,7 @@ const withPlaces = async (sql: Sql, rows: readonly Row[]): Promise<readonly Row[
     const changed = row.overrides.map((one) => ({ ...one, place: otherwise.get(one.recurrence) ?? null }))
     const known = new Set(row.overrides.map((one) => one.recurrence))
     const added = [...otherwise].flatMap(([recurrence, place]) =>
-      known.has(recurrence) ? [] : [overrideOf(recurrence, { place })],
+      known.has(recurrence) ? [] : [{ ...NOTHING_CHANGED, recurrence, cancelled: false, place }],
     )
     return { ...row, place: usual, overrides: [...changed, ...added] }
   })

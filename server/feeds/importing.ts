@@ -7,6 +7,7 @@ import {
   type Cancelled,
   decodeCalendar,
   isNewer,
+  NOTHING_CHANGED,
   type Refused,
   readCalendar,
   sameEntry,
@@ -18,7 +19,6 @@ import {
   insertEntries,
   nextVersion,
   noteChange,
-  overrideOf,
   replaceOverrides,
   setDeleted,
   setOwnOfMany,
@@ -84,7 +84,7 @@ const without = (entry: CalendarEntry, { date }: Cancelled): CalendarEntry => {
   const others = entry.overrides.filter((one) => one.recurrence !== recurrence)
   return {
     ...entry,
-    overrides: [...others, { ...overrideOf('', { cancelled: true }), recurrence, starts: null }],
+    overrides: [...others, { ...NOTHING_CHANGED, recurrence, cancelled: true }],
   }
 }
 
