@@ -25,6 +25,7 @@ import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { setOwn } from './participants.ts'
+import { placedEntries } from './places.ts'
 import { plannedChange, seriesState } from './series.ts'
 import {
   insertEntries,
@@ -151,6 +152,17 @@ const lockAsSeen = async (
   return kept
 }
 
+/** Places are held for a time: moved without them, it would say that they are had when they are not. */
+const refuseToLeavePlaces = async (sql: Sql, kept: KeptEntry, given: GivenTime): Promise<void> => {
+  const moves = kept.starts !== given.starts || kept.minutes !== given.minutes || kept.zone !== given.zone
+  if (moves && (await placedEntries(sql, [kept.id])).length > 0)
+    throw new ProblemError(
+      409,
+      'holds-places',
+      `Places are held for "${kept.title}". Move it where you arrange the meeting, so that they move along.`,
+    )
+}
+
 const same = <T>(next: T, before: T): T | null => (next === before ? null : next)
 
 export const entriesRoutes = ({ mount, deps }: Routes): void => {
@@ -220,6 +232,7 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     return transaction(pool, async (sql) => {
       const kept = await lockAsSeen(sql, { ...params, ...body }, asker.id, clock())
       if (!(await isOccurrence(sql, kept.id, body.recurrence))) throw notFound('date of this series')
+      await refuseToLeavePlaces(sql, kept, body)
       const was = await stateOf(sql, kept.id)
       const change = { kept, checked, body }
       const single = !repeats(seriesOf(kept))

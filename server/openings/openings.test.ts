@@ -280,6 +280,29 @@ describe('a hold', () => {
     await tashi.send('DELETE', `/api/holds/${theirs}`)
   })
 
+  it('is not moved away from the places that are held with it', async () => {
+    const id = randomUUID()
+    const given = await body()
+    await ilse.send('PUT', `/api/holds/${id}`, given)
+    const { starts, minutes, zone } = given
+    const change = (more: Record<string, unknown>) =>
+      ilse.send('PUT', `/api/entries/${id}`, {
+        title: 'Held',
+        starts,
+        minutes,
+        zone,
+        recurrence: starts,
+        version: 1,
+        ...more,
+      })
+    expect(problemOf(await change({ minutes: minutes + 15 }))).toMatchObject({
+      status: 409,
+      code: 'holds-places',
+    })
+    expect((await change({ title: 'Held for Noor' })).status).toBe(200)
+    await ilse.send('DELETE', `/api/holds/${id}`)
+  })
+
   it('goes by itself: reads pass over it from that moment, and the job takes it away', async () => {
     const id = randomUUID()
     await ilse.send('PUT', `/api/holds/${id}`, await body())
