@@ -113,6 +113,7 @@ export const changeMeeting = route({
   summary:
     'Change a meeting, one date of a series, or all of them: when, where, what, and who. Its places are exchanged, all or none, and whoever is concerned is told.',
   who: 'person',
+  repeatable: true,
   params: z.object({ entryId: id }),
   body: z.object({
     /** Of a series, the date that is changed, or from which all are seen. */

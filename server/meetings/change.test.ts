@@ -211,6 +211,20 @@ describe('a single meeting that is moved', () => {
     expect(await read(entryId)).toMatchObject({ start: '2026-12-17T17:00:00.000Z', version: 2 })
   })
 
+  it('goes where it was sent, whatever date somebody calls it, and once however often that is asked', async () => {
+    const { entryId } = await send({ title: 'Moraine date', starts: '2026-12-28T18:00' })
+    const body = { version: 1, recurrence: '2026-12-01T09:00', starts: '2026-12-29T17:00' }
+    const ask = () =>
+      ilse.send<{ version: number }>('POST', `/api/meetings/${entryId}/change`, body, {
+        'idempotency-key': `moraine ${entryId}`,
+      })
+    const [first, again] = [await ask(), await ask()]
+    expect([first.status, again.text]).toEqual([200, first.text])
+    expect(await read(entryId)).toMatchObject({ start: '2026-12-29T16:00:00.000Z', version: 2 })
+    await quiet()
+    expect(letters(TASHI, entryId)).toHaveLength(2)
+  })
+
   it('by two at once is changed by one, and the other sees what it has become', async () => {
     const { entryId } = await send({ title: 'Moraine twice', starts: '2026-12-18T18:00' })
     const both = await Promise.all([
@@ -284,6 +298,14 @@ describe('a series', () => {
       { kind: 'Invitation', where: null },
       { kind: 'Changed, this date only', date: '20261210T070000', where: 'Col, Innsbruck' },
     ])
+  })
+
+  it('is not changed on one date that nobody named', async () => {
+    const { entryId } = await series({ title: 'Moraine which', places: [], starts: '2026-12-03T05:00' })
+    expect(problemOf(await change(entryId, 1, { scope: 'this', title: 'One of them' }))).toMatchObject({
+      status: 422,
+      code: 'which-date',
+    })
   })
 
   it('is not moved so far that dates of it would be lost', async () => {

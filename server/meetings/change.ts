@@ -79,6 +79,15 @@ const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) =
       { more: { version: kept.version, newest } },
     )
   }
+  if (meeting.repeats && given.scope === 'this' && given.recurrence === undefined)
+    throw new ProblemError(
+      422,
+      'which-date',
+      'It repeats: say which of its dates is meant. Nothing was changed.',
+      {
+        fields: [{ path: 'recurrence', message: 'is missing' }],
+      },
+    )
   if (given.recurrence !== undefined && meeting.repeats && meeting.recurrence !== given.recurrence)
     throw notFound('date of this series')
   return { kept, meeting }
@@ -92,7 +101,8 @@ interface DateInHand {
 }
 
 const dateInHand = (kept: KeptEntry, overrides: readonly KeptOverride[], given: Given): DateInHand => {
-  const recurrence = given.recurrence ?? kept.starts
+  // A single meeting has one date, whatever somebody calls it.
+  const recurrence = (repeats(seriesOf(kept)) && given.recurrence) || kept.starts
   const own = overrides.find((one) => one.recurrence === recurrence)
   // All dates are changed from what they have in common, one from what it is.
   const its = given.scope === 'this' ? own : undefined

@@ -90,12 +90,14 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
     ),
   )
 
-  mount(changeMeeting, async ({ params, body, asker }) => {
+  mount(changeMeeting, async ({ params, body, asker, context }) => {
     const now = clock()
     const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
     const wanted: WantedPlaces = { dates: [], people: [], guests: [] }
     try {
-      return await transaction(pool, (sql) => change(sql, attempt, wanted))
+      return await transaction(pool, (sql) =>
+        once(sql, clock, { asker, context, body }, () => change(sql, attempt, wanted)),
+      )
     } catch (error) {
       throw await placeTrouble(pool, error, wanted.dates, { askerId: asker.id, ...wanted }, now)
     }
