@@ -237,14 +237,14 @@ interface ChangeRow {
   undone: boolean
 }
 
+const privacyState = z.object({
+  entry: z.object({ private: z.boolean() }),
+  overrides: z.array(z.object({ private: z.boolean().nullable() })),
+})
+
 /** Whether a kept state has anything private in it. */
 const isPrivateState = (state: State): boolean => {
-  const parts = z
-    .object({
-      entry: z.object({ private: z.boolean() }),
-      overrides: z.array(z.object({ private: z.boolean().nullable() })),
-    })
-    .safeParse(state)
+  const parts = privacyState.safeParse(state)
   return (
     parts.success && (parts.data.entry.private || parts.data.overrides.some((one) => one.private === true))
   )
@@ -267,9 +267,12 @@ export interface UndoneEntry {
 export type KeptPlace = z.infer<typeof keptPlace>
 const keptPlace = z.object({ id: z.uuid(), resource_id: z.uuid(), span: z.string() })
 
+const placedState = z.object({ places: z.array(keptPlace) })
+
 const placesIn = (state: State): KeptPlace[] => {
-  const read = z.object({ places: z.array(keptPlace) }).safeParse(state)
-  return read.success ? read.data.places : []
+  // An import that is taken back made tens of thousands of entries, none of which was anything before.
+  const read = state === null ? null : placedState.safeParse(state)
+  return read?.success ? read.data.places : []
 }
 
 /**
