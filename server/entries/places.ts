@@ -46,9 +46,10 @@ export const placesOfEntries = async (sql: Sql, entryIds: readonly string[]): Pr
   byDate(
     (
       await sql.query<ReservedPlace & { occurrenceId: string }>(
-        `select ${PLACE} from occurrence o join reservation r on r.occurrence_id = o.id
-           join resource s on s.id = r.resource_id join site t on t.id = s.site_id
-          where o.entry_id = any($1) and o.gone_at is null and r.state <> 'released' order by s.name`,
+        `select ${PLACE} from reservation r join resource s on s.id = r.resource_id join site t on t.id = s.site_id
+          where r.state <> 'released' and r.occurrence_id = any(array(
+            select o.id from occurrence o where o.entry_id = any($1) and o.gone_at is null))
+          order by s.name`,
         [entryIds],
       )
     ).rows,

@@ -41,7 +41,7 @@ alter table reservation add column occurrence_id uuid references occurrence;
 update reservation r set occurrence_id = o.id
   from occurrence o where o.entry_id = r.entry_id and o.recurrence = r.recurrence;
 alter table reservation drop column entry_id, drop column recurrence;
-create index occurrence_gone on occurrence (id) where gone_at is not null;
+create index occurrence_gone on occurrence (gone_at) where gone_at is not null;
 create index reservation_occurrence on reservation (occurrence_id) where occurrence_id is not null;
 
 -- So is a notice about one date.
