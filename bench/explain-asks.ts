@@ -16,22 +16,38 @@ const anEntry = (more: Record<string, unknown> = {}) => ({
   ...more,
 })
 
-/** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
-export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
+/** Who asks, and whom and what the questions are about. */
+interface About {
+  readonly ask: Ask
+  readonly large: Large
+  readonly me: string
+  readonly others: readonly string[]
+  readonly place: { readonly id: string } | undefined
+}
+
+const getting =
+  (ask: Ask) =>
+  (route: string, path = route) =>
+    ask('GET', route, path)
+
+const aboutWhom = async (ask: Ask, large: Large): Promise<About> => {
   const me = (await ask<{ person: { id: string } }>('GET', '/api/session', '/api/session')).person.id
   const others = (
     await large.pool.query<{ id: string }>('select id from person where id <> $1 order by name limit 60', [
       me,
     ])
   ).rows.map((row) => row.id)
-  const other = others[0] ?? me
   const [place] = (
     await large.pool.query<{ id: string }>(
       "select id from resource where kind = 'room' and turnaround_minutes = 0 limit 1",
     )
   ).rows
-  const get = (route: string, path = route) => ask('GET', route, path)
+  return { ask, large, me, others, place }
+}
 
+const askPeople = async ({ ask, me, others }: About): Promise<void> => {
+  const get = getting(ask)
+  const other = others[0] ?? me
   await ask('POST', '/api/session', '/api/session', { address: 'nobody@corrie.example', password: 'wrong' })
   await get('/api/sign-in-choices')
   await get('/api/people', '/api/people?q=ma')
@@ -57,7 +73,10 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   const set = randomUUID()
   await ask('PUT', '/api/layers/:setId', `/api/layers/${set}`, { name: 'Plans', layers: [] })
   await ask('DELETE', '/api/layers/:setId', `/api/layers/${set}`)
+}
 
+const askEntries = async ({ ask, large }: About): Promise<void> => {
+  const get = getting(ask)
   await get('/api/entries', `/api/entries?${RANGE}`)
   const made = await ask<{ entryId: string; changeId: string }>(
     'POST',
@@ -87,7 +106,10 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   await ask('POST', '/api/changes/:changeId/undo', `/api/changes/${changed.changeId}/undo`)
   await get('/api/changes')
   await ask('DELETE', '/api/entries/:entryId', `${one}?recurrence=2026-12-01T09:00&version=3&scope=all`)
+}
 
+const askFeeds = async ({ ask, large }: About): Promise<void> => {
+  const get = getting(ask)
   await get('/api/feeds')
   const published = await ask<{ id: string; address: string }>(
     'POST',
@@ -121,7 +143,10 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   const { importId } = (await looked.json()) as { importId: string }
   await ask('POST', '/api/imports', '/api/imports')
   await ask('POST', '/api/imports/:importId/take', `/api/imports/${importId}/take`)
+}
 
+const askOpenings = async ({ ask, me, others, place }: About): Promise<void> => {
+  const get = getting(ask)
   await get('/api/resources')
   await get('/api/reservations', `/api/reservations?${RANGE}`)
   await ask('POST', '/api/openings', '/api/openings', {
@@ -151,7 +176,11 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   })
   await get('/api/holds/:holdId', hold)
   await ask('DELETE', '/api/holds/:holdId', hold)
+}
 
+const askMeetings = async ({ ask, large, me, others, place }: About): Promise<void> => {
+  const get = getting(ask)
+  const other = others[0] ?? me
   const meeting = await ask<{ entryId: string }>('POST', '/api/meetings', '/api/meetings', {
     ...anEntry({ title: 'Met for its plan', starts: '2026-12-02T20:00' }),
     people: [{ id: other, required: true }],
@@ -199,7 +228,17 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   })
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, { recurrence: '2026-12-09T20:00' })
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
+}
 
+/** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
+export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
+  const about = await aboutWhom(ask, large)
+  await askPeople(about)
+  await askEntries(about)
+  await askFeeds(about)
+  await askOpenings(about)
+  await askMeetings(about)
+  const get = getting(ask)
   await get('/api/health')
   await get('/api/openapi.json')
   const stream = await large.send('GET', '/api/events')

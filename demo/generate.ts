@@ -219,6 +219,8 @@ export const generate = (now: Instant, seed = 4711) => {
   const atDay = (week: number, weekday: number): Day => monday + 7 * week + weekday - 1
   const ctx = { random, add, reserveAll, reserve, people, atDay, first, last, until, today }
   planTeams(ctx)
+  planAnswers(ctx)
+  planIlse(ctx)
   planLeading(ctx)
   planEverybody(ctx)
   planPlaces(ctx)
@@ -442,15 +444,15 @@ const planTeams = ({ add, reserveAll, people, atDay, until }: Context): void => 
   })
 }
 
-/** The curated days of the leading people: what waits for Ilse, what clashes, who is away. */
-const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: Context): void => {
-  const zone = (name: string) => people.find((one) => one.name === name)?.zone ?? 'Europe/Vienna'
-  // The next working day but one: never a weekend, whatever day the demo is made on.
-  const ahead = (days: number): Day => {
-    const day = today + days
-    return weekdayOf(day) === 6 ? day + 2 : weekdayOf(day) === 7 ? day + 1 : day
-  }
-  // Waiting for Ilse's answer.
+/** The day that many days on, or the Monday after it: never a weekend, whatever day the demo is made on. */
+const workingDayAfter = (today: Day, days: number): Day => {
+  const day = today + days
+  return weekdayOf(day) === 6 ? day + 2 : weekdayOf(day) === 7 ? day + 1 : day
+}
+
+/** What waits for Ilse's answer, and what she waits for herself. */
+const planAnswers = ({ add, reserveAll, today }: Context): void => {
+  const ahead = (days: number) => workingDayAfter(today, days)
   reserveAll(
     'Icefall',
     add({
@@ -526,7 +528,11 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
       ],
     }),
   )
-  // Ilse's days.
+}
+
+/** Ilse's own days. */
+const planIlse = ({ add, atDay, today, until }: Context): void => {
+  const ahead = (days: number) => workingDayAfter(today, days)
   add({
     owner: 'Ilse Brandacher',
     day: atDay(-8, 2),
@@ -568,7 +574,11 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
     title: 'Held for the auditors',
     shows: 'held',
   })
-  // Away, travelling, clashing.
+}
+
+/** Who of the leading people is away or travelling, and whose times clash. */
+const planLeading = ({ add, reserve, today, people }: Context): void => {
+  const ahead = (days: number) => workingDayAfter(today, days)
   add({
     owner: 'Bertrand Quemener',
     day: ahead(2),
@@ -621,10 +631,11 @@ const planLeading = ({ add, reserveAll, reserve, atDay, today, until, people }: 
     title: 'On the ice with the buoys',
     shows: 'away',
   })
-  const start = instantOf(zoneTable(zone('Henrike Aasland')), wallOf(ahead(7), 840))
+  const visited = people.find((one) => one.name === 'Henrike Aasland')
+  const start = instantOf(zoneTable(visited?.zone ?? 'Europe/Vienna'), wallOf(ahead(7), 840))
   reserve('Bergschrund', {
     occurrenceId: null,
-    personId: people.find((one) => one.name === 'Henrike Aasland')?.id ?? '',
+    personId: visited?.id ?? '',
     purpose: 'Held for a visitor',
     start,
     end: start + 90 * MINUTE,

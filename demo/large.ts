@@ -146,6 +146,127 @@ interface LargeEntry {
   }[]
 }
 
+const TITLES = Object.values(WORK).flat()
+
+type Random = ReturnType<typeof seeded>
+
+/** The people added to the demo's, their hours and their teams. */
+const writePeople = async (
+  sql: pg.PoolClient,
+  demo: Demo,
+  added: readonly LargePerson[],
+  random: Random,
+): Promise<void> => {
+  // One password for all: hashing thousands would take minutes.
+  const hash = await sql.query<{ password_hash: string }>('select password_hash from person limit 1')
+  const siteIds = new Map(demo.sites.map((site) => [site.name, site.id]))
+  await copy(
+    sql,
+    'person (id, name, address, role, site_id, zone, password_hash)',
+    added.map((one, i) =>
+      line(
+        one.id,
+        one.name,
+        addressOf(one.name).replace('@', `.${i}@`),
+        'Staff',
+        siteIds.get(one.site.name),
+        one.site.zone,
+        hash.rows[0]?.password_hash,
+      ),
+    ),
+  )
+  await copy(
+    sql,
+    'working_hours (person_id, weekday, from_minute, to_minute)',
+    added.flatMap((one) =>
+      PATTERNS[one.pattern].days.flatMap((weekday) =>
+        PATTERNS[one.pattern].spans.map(([from, to]) => line(one.id, weekday, from, to)),
+      ),
+    ),
+  )
+  await copy(
+    sql,
+    'team_member (team_id, person_id)',
+    added.map((one) => line(random.pick(demo.teams).id, one.id)),
+  )
+}
+
+/** Rooms, desks and equipment added to the demo's. */
+const writePlaces = async (sql: pg.PoolClient, demo: Demo, size: Size, random: Random): Promise<void> => {
+  const rooms = Math.max(0, size.resources - demo.places.length)
+  await copy(
+    sql,
+    'resource (id, name, kind, site_id, floor, seats)',
+    Array.from({ length: rooms }, (_, i) => {
+      const kind = i % 3 === 0 ? 'room' : i % 3 === 1 ? 'desk' : 'equipment'
+      return line(
+        random.uuid(),
+        `Nunatak ${i + 1}`,
+        kind,
+        random.pick(demo.sites).id,
+        String(i % 5),
+        kind === 'room' ? 2 + random.below(20) : 1,
+      )
+    }),
+  )
+}
+
+/** Entries one after the other; the same seed gives the same ones each time it is gone through. */
+const largeEntries = function* (
+  people: readonly LargePerson[],
+  ilseId: string | undefined,
+  monday: Day,
+  size: Size,
+): Generator<LargeEntry> {
+  const own = seeded(4242)
+  const id = risingIds()
+  const make = (owner: LargePerson, day: Day, rule: string | null = null): LargeEntry => {
+    const [from, to] = PATTERNS[owner.pattern].spans[0] ?? [480, 1020]
+    const minute = from + 15 * own.below(Math.max(1, (to - from) / 15))
+    const meeting = rule === null && own.chance(0.12)
+    const others = meeting
+      ? [...new Set(Array.from({ length: 2 + own.below(4) }, () => own.below(people.length)))].flatMap(
+          (i) => {
+            const person = people[i]
+            return person && person.id !== owner.id
+              ? [
+                  {
+                    participantId: own.uuid(),
+                    person,
+                    answer: own.pick(['accepted', 'accepted', 'tentative', 'needs-action']),
+                  },
+                ]
+              : []
+          },
+        )
+      : []
+    return {
+      id: id(),
+      participantId: id(),
+      owner,
+      starts: wallOf(day, minute),
+      minutes: own.pick([15, 30, 30, 45, 60, 60, 90, 120]),
+      rule,
+      title: own.pick(TITLES),
+      shows: own.chance(0.08) ? 'tentative' : 'busy',
+      others,
+    }
+  }
+  const me = people.find((one) => one.id === ilseId)
+  if (me) {
+    for (let i = 0; i < YEAR_ENTRIES; i++) yield make(me, monday - 28 + own.below(365))
+    for (let i = 0; i < YEAR_SERIES; i++)
+      yield make(me, monday - 28 + (i % 5), `FREQ=WEEKLY;INTERVAL=${1 + (i % 4)};COUNT=60`)
+  }
+  for (let made = me ? YEAR_ENTRIES + YEAR_SERIES : 0; made < size.entries; ) {
+    const day = monday - 7 * WEEKS_BACK + own.below(7 * (WEEKS_BACK + WEEKS_AHEAD))
+    const owner = own.pick(people)
+    if (weekdayOf(day) > 5) continue
+    made++
+    yield make(owner, day)
+  }
+}
+
 /**
  * Grows the demo to a large organisation by COPY: people, places, and entries over the same weeks as the demo's, some of
  * them meetings of several people; and for Ilse a full year. The indexes of the hottest tables are made at the end.
@@ -160,10 +281,7 @@ export const makeLarge = async (
   const random = seeded(815)
   const sql = await pool.connect()
   const patterns = Object.keys(PATTERNS) as (keyof typeof PATTERNS)[]
-  const titles = Object.values(WORK).flat()
   const ilse = demo.people.find((one) => one.name === 'Ilse Brandacher')
-  const hash = await sql.query<{ password_hash: string }>('select password_hash from person limit 1')
-  const siteIds = new Map(demo.sites.map((site) => [site.name, site.id]))
   const added: LargePerson[] = Array.from(
     { length: Math.max(0, size.people - demo.people.length) },
     (_, i) => ({
@@ -190,103 +308,9 @@ export const makeLarge = async (
     await sql.query('set local session_replication_role = replica')
     await sql.query(`drop index ${INDEXES.map((one) => one.name).join(', ')}`)
     say(`people: ${people.length}`)
-    await copy(
-      sql,
-      'person (id, name, address, role, site_id, zone, password_hash)',
-      added.map((one, i) =>
-        line(
-          one.id,
-          one.name,
-          addressOf(one.name).replace('@', `.${i}@`),
-          'Staff',
-          siteIds.get(one.site.name),
-          one.site.zone,
-          hash.rows[0]?.password_hash,
-        ),
-      ),
-    )
-    await copy(
-      sql,
-      'working_hours (person_id, weekday, from_minute, to_minute)',
-      added.flatMap((one) =>
-        PATTERNS[one.pattern].days.flatMap((weekday) =>
-          PATTERNS[one.pattern].spans.map(([from, to]) => line(one.id, weekday, from, to)),
-        ),
-      ),
-    )
-    await copy(
-      sql,
-      'team_member (team_id, person_id)',
-      added.map((one) => line(random.pick(demo.teams).id, one.id)),
-    )
-    const rooms = Math.max(0, size.resources - demo.places.length)
-    await copy(
-      sql,
-      'resource (id, name, kind, site_id, floor, seats)',
-      Array.from({ length: rooms }, (_, i) => {
-        const kind = i % 3 === 0 ? 'room' : i % 3 === 1 ? 'desk' : 'equipment'
-        return line(
-          random.uuid(),
-          `Nunatak ${i + 1}`,
-          kind,
-          random.pick(demo.sites).id,
-          String(i % 5),
-          kind === 'room' ? 2 + random.below(20) : 1,
-        )
-      }),
-    )
-
-    /** Entries one after the other; the same seed gives the same ones each time it is gone through. */
-    const entries = function* (): Generator<LargeEntry> {
-      const own = seeded(4242)
-      const id = risingIds()
-      const make = (owner: LargePerson, day: Day, rule: string | null = null): LargeEntry => {
-        const [from, to] = PATTERNS[owner.pattern].spans[0] ?? [480, 1020]
-        const minute = from + 15 * own.below(Math.max(1, (to - from) / 15))
-        const meeting = rule === null && own.chance(0.12)
-        const others = meeting
-          ? [...new Set(Array.from({ length: 2 + own.below(4) }, () => own.below(people.length)))].flatMap(
-              (i) => {
-                const person = people[i]
-                return person && person.id !== owner.id
-                  ? [
-                      {
-                        participantId: own.uuid(),
-                        person,
-                        answer: own.pick(['accepted', 'accepted', 'tentative', 'needs-action']),
-                      },
-                    ]
-                  : []
-              },
-            )
-          : []
-        return {
-          id: id(),
-          participantId: id(),
-          owner,
-          starts: wallOf(day, minute),
-          minutes: own.pick([15, 30, 30, 45, 60, 60, 90, 120]),
-          rule,
-          title: own.pick(titles),
-          shows: own.chance(0.08) ? 'tentative' : 'busy',
-          others,
-        }
-      }
-      const me = people.find((one) => one.id === ilse?.id)
-      if (me) {
-        for (let i = 0; i < YEAR_ENTRIES; i++) yield make(me, monday - 28 + own.below(365))
-        for (let i = 0; i < YEAR_SERIES; i++)
-          yield make(me, monday - 28 + (i % 5), `FREQ=WEEKLY;INTERVAL=${1 + (i % 4)};COUNT=60`)
-      }
-      for (let made = me ? YEAR_ENTRIES + YEAR_SERIES : 0; made < size.entries; ) {
-        const day = monday - 7 * WEEKS_BACK + own.below(7 * (WEEKS_BACK + WEEKS_AHEAD))
-        const owner = own.pick(people)
-        if (weekdayOf(day) > 5) continue
-        made++
-        yield make(owner, day)
-      }
-    }
-
+    await writePeople(sql, demo, added, random)
+    await writePlaces(sql, demo, size, random)
+    const entries = () => largeEntries(people, ilse?.id, monday, size)
     say(`entries: ${size.entries}`)
     await copy(
       sql,
