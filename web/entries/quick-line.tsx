@@ -6,7 +6,7 @@ import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button } from '../ui/parts.tsx'
-import type { Editing } from './entry-sheet.tsx'
+import type { Editing } from './use-entry-form.ts'
 import { useEntryWrites } from './writes.ts'
 
 /** Makes an entry from one line of text, saying what was understood before it is made. */

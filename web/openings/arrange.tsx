@@ -1,5 +1,4 @@
-import type { Person } from '@marmot/contract/people'
-import { type Help, nextDayWithOpening, nextOpening, type Opening } from '@marmot/core/openings'
+import type { Help, Opening } from '@marmot/core/openings'
 import { dayOf, toWall } from '@marmot/core/time'
 import { type KeyboardEvent, useRef, useState } from 'react'
 import { toast } from 'sonner'
@@ -15,14 +14,23 @@ import { useMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
-import { changedBrief, secondOf } from './changed-brief.ts'
+import {
+  changedBrief,
+  secondOf,
+  withGuest,
+  withoutMember,
+  withPeople,
+  withPlaceTurned,
+  withRequiredTurned,
+} from './changed-brief.ts'
 import { CompareSheet } from './compare-sheet.tsx'
 import { SendSheet } from './send-sheet.tsx'
 import { SeriesSheet } from './series-sheet.tsx'
-import { type Jumps, Tray } from './tray.tsx'
+import { Tray } from './tray.tsx'
 import { useBriefAddress } from './use-address.ts'
 import { useArranging } from './use-arranging.ts'
 import { useHold } from './use-hold.ts'
+import { useJumps } from './use-jumps.ts'
 import { useTakenAway } from './use-taken-away.ts'
 import { helpWords } from './words.ts'
 
@@ -37,8 +45,6 @@ export const Arrange = () => {
   const [sending, setSending] = useState(false)
   const [repeating, setRepeating] = useState(false)
   const [comparing, setComparing] = useState(false)
-  const [said, setSaid] = useState('')
-  const [jumps, setJumps] = useState<Jumps>({ optional: false, places: false })
   const { zone } = useMe()
   const view = useLens(
     (today) => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }),
@@ -73,6 +79,7 @@ export const Arrange = () => {
     change({ start: opening.start })
     lookAt(opening.start)
   }
+  const { jump, jumps, setJumps, said } = useJumps(arranging, take)
   const tryHelp = (help: Help) => {
     const second = secondOf(brief, help.changes, arranging.me.id)
     change(changedBrief(brief, help.changes))
@@ -87,52 +94,15 @@ export const Arrange = () => {
       },
     })
   }
-  const jump = (way: 1 | -1, by: 'opening' | 'day' = 'opening') => {
-    const fitting = found.openings.filter(
-      (opening) =>
-        !(jumps.optional && opening.parts.missing.length > 0) &&
-        !(jumps.places && (opening.parts.places?.lacking ?? 0) > 0),
-    )
-    const from = brief.start ?? now
-    const next =
-      by === 'day' ? nextDayWithOpening(fitting, zone.zone, from, way) : nextOpening(fitting, from, way)
-    if (next) take(next)
-    setSaid(
-      next
-        ? ''
-        : way === 1
-          ? 'There is no later opening in the window.'
-          : 'There is no earlier opening in the window.',
-    )
-  }
-  const add = (people: readonly Person[]) => {
-    const fresh = people.filter((person) => !brief.people.some((one) => one.id === person.id))
-    if (fresh.length)
-      change({ people: [...brief.people, ...fresh.map(({ id }) => ({ id, required: true, group: null }))] })
-  }
-  const toggle = (id: string) =>
-    change({
-      people: brief.people.map((one) =>
-        one.id === id ? { ...one, required: !one.required, group: null } : one,
-      ),
-      guests: brief.guests.map((one) => (one.address === id ? { ...one, required: !one.required } : one)),
-    })
-  const remove = (id: string) =>
-    change({
-      people: brief.people.filter((one) => one.id !== id),
-      guests: brief.guests.filter((one) => one.address !== id),
-    })
+  const toggle = (id: string) => change(withRequiredTurned(brief, id))
+  const remove = (id: string) => change(withoutMember(brief, id))
+  const togglePlace = (id: string) => change(withPlaceTurned(brief, id))
   const toggleOut = (id: string) =>
     setOut((before) => {
       const next = new Set(before)
       if (!next.delete(id)) next.add(id)
       return next
     })
-  const togglePlace = (id: string) =>
-    change({
-      places: brief.places.includes(id) ? brief.places.filter((each) => each !== id) : [...brief.places, id],
-    })
-
   useKeys([
     { keys: 'n', does: 'Next opening', on: 'n', run: () => jump(1) },
     { keys: 'p', does: 'Previous opening', on: 'p', run: () => jump(-1) },
@@ -179,11 +149,15 @@ export const Arrange = () => {
             <PeopleSearch
               inputRef={search}
               taken={new Set(brief.people.map((one) => one.id))}
-              onPeople={add}
-              onGuest={(guest) => {
-                if (!brief.guests.some((one) => one.address === guest.address))
-                  change({ guests: [...brief.guests, { ...guest, required: true }] })
-              }}
+              onPeople={(people) =>
+                change(
+                  withPeople(
+                    brief,
+                    people.map((person) => person.id),
+                  ),
+                )
+              }
+              onGuest={(guest) => change(withGuest(brief, guest))}
             />
           </div>
           <p className="truncate text-soft text-sm max-md:hidden">

@@ -8,7 +8,7 @@ export type Change = Partial<Brief>
 
 interface Hand {
   readonly brief: Brief
-  /** Changes with the same `gesture`, a drag's, are one change: one step back undoes all of it. */
+  /** Changes with the same `gesture`, a drag's, are one change: one step back undoes all of it. None is no step. */
   readonly change: (change: Change, gesture?: number) => void
   readonly clear: () => void
   readonly undo: () => boolean
@@ -69,6 +69,7 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
         brief.places.length === 0,
       change: (change, gesture) =>
         setState((state) => {
+          if (Object.keys(change).length === 0) return state
           const typed = Object.keys(change).join()
           const what = gesture === undefined ? typed : `gesture ${gesture}`
           const at = performance.now()

@@ -1,6 +1,37 @@
 import type { Brief } from '@marmot/contract/openings'
 import { type Change, relaxed } from '@marmot/core/openings'
 
+/** The brief with these people asked too, required; nobody twice. */
+export const withPeople = (brief: Brief, ids: readonly string[]): Partial<Brief> => {
+  const fresh = ids.filter((id) => !brief.people.some((one) => one.id === id))
+  return fresh.length === 0
+    ? {}
+    : { people: [...brief.people, ...fresh.map((id) => ({ id, required: true, group: null }))] }
+}
+
+/** The brief with a guest asked too, required; no address twice. */
+export const withGuest = (brief: Brief, guest: { name: string; address: string }): Partial<Brief> =>
+  brief.guests.some((one) => one.address === guest.address)
+    ? {}
+    : { guests: [...brief.guests, { ...guest, required: true }] }
+
+/** The brief with a person (by id) or guest (by address) optional who was required, or the other way round. */
+export const withRequiredTurned = (brief: Brief, id: string): Partial<Brief> => ({
+  people: brief.people.map((one) => (one.id === id ? { ...one, required: !one.required, group: null } : one)),
+  guests: brief.guests.map((one) => (one.address === id ? { ...one, required: !one.required } : one)),
+})
+
+/** The brief without a person (by id) or guest (by address). */
+export const withoutMember = (brief: Brief, id: string): Partial<Brief> => ({
+  people: brief.people.filter((one) => one.id !== id),
+  guests: brief.guests.filter((one) => one.address !== id),
+})
+
+/** The brief with a place wanted that was not, or the other way round. */
+export const withPlaceTurned = (brief: Brief, id: string): Partial<Brief> => ({
+  places: brief.places.includes(id) ? brief.places.filter((each) => each !== id) : [...brief.places, id],
+})
+
 const withNeed = (brief: Brief, need: number, change: Partial<Brief['needs'][number]>): Partial<Brief> => ({
   needs: brief.needs.map((each, i) => (i === need ? { ...each, ...change } : each)),
 })

@@ -3,7 +3,15 @@ import { type Blocker, type Change, relaxed, type WhyNot } from '@marmot/core/op
 import { dayOf, instantFromText, toWall, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { chunksOf } from '../lanes/chunk.tsx'
-import { changedBrief, secondOf } from './changed-brief.ts'
+import {
+  changedBrief,
+  secondOf,
+  withGuest,
+  withoutMember,
+  withPeople,
+  withPlaceTurned,
+  withRequiredTurned,
+} from './changed-brief.ts'
 import { holdsUntil } from './hold-button.tsx'
 import { laneNumbers } from './lane-numbers.ts'
 import { blockerWords, changeWords, helpWords, listed, type Names, needWords, whyWords } from './words.ts'
@@ -29,6 +37,33 @@ const why = (more: Partial<WhyNot>): WhyNot => ({
   places: [],
   rule: null,
   ...more,
+})
+
+describe('whom a brief asks', () => {
+  const brief = { ...emptyBrief(20_000, 'ilse'), ...withPeople(emptyBrief(20_000, 'ilse'), ['tashi']) }
+  const guest = { name: 'Noor', address: 'noor@lodestar.example' }
+
+  it('asks nobody twice, and is not changed by it', () => {
+    expect(brief.people.map((one) => one.id)).toEqual(['ilse', 'tashi'])
+    expect(withPeople(brief, ['tashi', 'ilse'])).toEqual({})
+    const asked = { ...brief, ...withGuest(brief, guest) }
+    expect(asked.guests).toEqual([{ ...guest, required: true }])
+    expect(withGuest(asked, guest)).toEqual({})
+  })
+  it('makes one optional and required again, a guest too, and lets go of both', () => {
+    const asked = { ...brief, ...withGuest(brief, guest) }
+    const turned = { ...asked, ...withRequiredTurned(asked, 'tashi') }
+    expect(turned.people.map((one) => one.required)).toEqual([true, false])
+    expect(turned.guests[0]?.required).toBe(true)
+    expect(withRequiredTurned(turned, guest.address).guests?.[0]?.required).toBe(false)
+    expect(withoutMember(turned, 'tashi')).toMatchObject({ people: [{ id: 'ilse' }], guests: [{}] })
+    expect(withoutMember(turned, guest.address).guests).toEqual([])
+  })
+  it('wants a place, and then does not', () => {
+    const wanted = { ...brief, ...withPlaceTurned(brief, 'serac') }
+    expect(wanted.places).toEqual(['serac'])
+    expect(withPlaceTurned(wanted, 'serac').places).toEqual([])
+  })
 })
 
 describe('who is in the way, in words', () => {

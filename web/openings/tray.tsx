@@ -13,16 +13,11 @@ import { PeopleChip } from './people-chip.tsx'
 import { KeepTemplate, TemplateRow } from './templates.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
 import type { HoldInHand } from './use-hold.ts'
+import type { Jumps } from './use-jumps.ts'
 import { blockerWords, listed } from './words.ts'
 
 const MOST_PLACES = 6
 const MOST_REASONS = 3
-
-/** What a jump asks of an opening beside those who are required. */
-export interface Jumps {
-  readonly optional: boolean
-  readonly places: boolean
-}
 
 /** What is still missing before it can be sent; empty when nothing is. */
 export const stillMissing = (arranging: Arranging, title: string): string[] => [

@@ -5,7 +5,7 @@ import { clockText, dayText, LOCALES, parseClock, parseDay, WEEKDAYS } from '@ma
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
 import { useCategories } from '../entries/entries.ts'
-import { RemindersField } from '../entries/entry-sheet.tsx'
+import { RemindersField } from '../entries/reminders-field.tsx'
 import { ZoneField } from '../entries/zone-field.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { useAttempt } from '../platform/attempt.ts'

@@ -1,0 +1,200 @@
+import { type EntryOnWire, entry as entrySchema, keepMine, type Repetition } from '@marmot/contract/entries'
+import { type CheckedTime, checkTime, isTimeProblem, type Scope } from '@marmot/core/entries'
+import { dayOf, type Instant, lengthInWords, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
+import { type FormEvent, useState } from 'react'
+import { toast } from 'sonner'
+import { call, problemCode, problemMore, problemWords } from '../platform/api.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { attachFiles } from './files.tsx'
+import { impactOf } from './scope-field.tsx'
+import { readTyped, type Typed, typedTime } from './typed.ts'
+import { useEntryWrites } from './writes.ts'
+
+/** What the sheet is opened on: a new span, or a date of an entry. */
+export type Editing = { readonly start: Instant; readonly end: Instant } & (
+  | { readonly date: { readonly entryId: string; readonly recurrence: string } }
+  | {
+      readonly date: null
+      /** What a line of text said already. */
+      readonly said?: Partial<Pick<Typed, 'title' | 'place' | 'allDay'>> & { rule?: string | null }
+    }
+)
+
+const startTyped = (editing: Editing, entry: EntryOnWire | null, zone: string): Typed => {
+  const said = editing.date === null ? editing.said : undefined
+  const allDay = entry?.allDay ?? said?.allDay ?? false
+  const own = entry?.zone ?? zone
+  return {
+    ...typedTime(editing.start, editing.end, own, allDay),
+    title: entry?.title ?? said?.title ?? '',
+    place: entry?.placeText ?? said?.place ?? '',
+    note: entry?.note ?? '',
+    allDay,
+    zone: own,
+    shows: entry?.shows ?? 'busy',
+    private: entry?.private ?? false,
+    categoryId: entry?.categoryId ?? null,
+    reminders: entry?.reminders ?? null,
+  }
+}
+
+const NOT_REPEATED: Repetition = { rule: null, added: [], excepted: [] }
+const sameRepetition = (one: Repetition | null, other: Repetition): boolean =>
+  JSON.stringify(one ?? NOT_REPEATED) === JSON.stringify(other)
+
+/** What of an entry is typed, read and checked, and what can be done with it. */
+export interface EntryForm {
+  readonly entry: EntryOnWire | null
+  /** The person whom I stand in for, if I do. */
+  readonly of: string | undefined
+  readonly typed: Typed
+  readonly set: (part: Partial<Typed>) => void
+  readonly read: ReturnType<typeof readTyped>
+  /** The time that was typed, once it can be meant. */
+  readonly fine: CheckedTime | null
+  /** The time in words, or what is wrong with it. */
+  readonly status: { readonly words: string; readonly wrong: boolean }
+  readonly repetition: Repetition | null
+  readonly setRepetition: (repetition: Repetition | null) => void
+  /** True where an entry that is there repeats. */
+  readonly series: boolean
+  readonly scope: Scope
+  readonly setScope: (scope: Scope) => void
+  /** What a change of a series touches, in words. */
+  readonly impact: string
+  /** True where I may look and not change. */
+  readonly locked: boolean
+  /** True where my own marks, category and reminders, can be kept though the entry is another's. */
+  readonly mine: boolean
+  readonly files: readonly File[]
+  readonly setFiles: (files: readonly File[]) => void
+  readonly busy: boolean
+  readonly trouble: string | null
+  /** What is there by now, where somebody else was quicker. */
+  readonly newest: EntryOnWire | null
+  readonly submit: (event: FormEvent) => void
+  readonly keepOver: (newest: EntryOnWire) => void
+  readonly keepBoth: () => void
+  readonly remove: () => void
+  readonly refresh: () => Promise<unknown>
+}
+
+/** The form of one entry; `onClose` is called once what was asked is done. */
+export const useEntryForm = (
+  editing: Editing,
+  entry: EntryOnWire | null,
+  of: string | undefined,
+  onClose: () => void,
+): EntryForm => {
+  const { person, zone } = useMe()
+  const now = useNow()
+  const writes = useEntryWrites()
+  const [typed, setTyped] = useState(() => startTyped(editing, entry, person.zone))
+  const said = editing.date === null ? editing.said : undefined
+  const before: Repetition = entry?.repetition ?? NOT_REPEATED
+  const [repetition, setRepetition] = useState<Repetition | null>(() =>
+    entry?.repeats ? entry.repetition : said?.rule ? { ...NOT_REPEATED, rule: said.rule } : null,
+  )
+  const [scope, setScope] = useState<Scope>('this')
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const [newest, setNewest] = useState<EntryOnWire | null>(null)
+  const [files, setFiles] = useState<readonly File[]>([])
+  const [key] = useState(() => crypto.randomUUID())
+  const series = entry?.repeats ?? false
+  const rules = !sameRepetition(repetition, before)
+  // How it repeats is a matter of more than one date.
+  const effective: Scope = series && rules && scope === 'this' ? 'following' : scope
+  // A date without a year is the one nearest to the day that was opened.
+  const read = readTyped(typed, dayOf(toWall(zone, editing.start)))
+  const wrong = Object.keys(read.errors).length > 0
+  const checked = wrong ? null : checkTime(read.starts, read.minutes, typed.zone, typed.allDay)
+  const fine = checked && !isTimeProblem(checked) ? checked : null
+  const locked = entry !== null && !entry.mayChange
+  const time = { starts: read.starts, minutes: read.minutes, allDay: typed.allDay }
+
+  const attempt = async (work: () => Promise<unknown>) => {
+    setBusy(true)
+    setTrouble(null)
+    try {
+      await work()
+      onClose()
+    } catch (error) {
+      const there = entrySchema.safeParse(problemMore(error).newest)
+      if (problemCode(error) === 'stale' && there.success) setNewest(there.data)
+      else setTrouble(problemWords(error))
+      setBusy(false)
+    }
+  }
+  const { title, place, note, shows, categoryId, reminders } = typed
+  const words = { title, place, note, shows, private: typed.private, categoryId, reminders, zone: typed.zone }
+  const make = async () => {
+    const made = await writes.make({ ...words, ...time, repetition, ...(of ? { of } : {}) }, key)
+    if (files.length === 0) return
+    // The entry stands; what could not be attached is said, so that it can be tried again from there.
+    const troubles = await attachFiles(made.entryId, files)
+    if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })
+    await writes.refresh()
+  }
+  const keep = (version: number) =>
+    entry
+      ? writes.change(
+          entry.entryId,
+          {
+            ...words,
+            ...time,
+            recurrence: entry.recurrence,
+            scope: effective,
+            version,
+            ...(rules ? { repetition } : {}),
+          },
+          `Changed: ${title || 'an entry'}`,
+        )
+      : make()
+  const keepMarks = async (entryId: string) => {
+    await call(keepMine, { params: { entryId }, body: { categoryId, reminders } })
+    await writes.refresh()
+  }
+  return {
+    entry,
+    of,
+    typed,
+    set: (part) => setTyped((now) => ({ ...now, ...part })),
+    read,
+    fine,
+    status: {
+      wrong: checked !== null && isTimeProblem(checked),
+      words: !checked
+        ? ''
+        : isTimeProblem(checked)
+          ? `⚠ ${checked.message}`
+          : `${spanInWords(checked.start, checked.end, zone, now)} · ${lengthInWords(typed.allDay ? read.minutes : minutesBetween(checked.start, checked.end))}`,
+    },
+    repetition,
+    setRepetition,
+    series,
+    scope: effective,
+    setScope,
+    impact:
+      entry && series ? impactOf(entry, { scope: effective, ...time, ...(rules ? { repetition } : {}) }) : '',
+    locked,
+    mine: Boolean(entry?.meeting && (entry.own || entry.ownerId !== person.id)),
+    files,
+    setFiles,
+    busy,
+    trouble,
+    newest,
+    submit: (event) => {
+      event.preventDefault()
+      if (!fine) return
+      if (locked && entry) attempt(() => keepMarks(entry.entryId))
+      else attempt(() => keep(entry?.version ?? 0))
+    },
+    keepOver: (there) => attempt(() => keep(there.version)),
+    keepBoth: () => attempt(make),
+    remove: () => {
+      if (entry) attempt(() => writes.remove(entry, series ? effective : 'all'))
+    },
+    refresh: writes.refresh,
+  }
+}
