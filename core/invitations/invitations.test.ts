@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { tally, tallyInWords } from './index.ts'
+import { replyRefusal, tally, tallyInWords } from './index.ts'
 
 describe('the tally of answers', () => {
   const one = (name: string, answer: 'accepted' | 'declined' | 'needs-action' | 'tentative', more = {}) => ({
@@ -20,5 +20,27 @@ describe('the tally of answers', () => {
     ])
     expect(sum.missing).toEqual(['Matteo'])
     expect(tallyInWords(sum)).toBe('1 of 5 said yes, 1 perhaps, 2 no, 1 has not answered')
+  })
+})
+
+describe('an answer by mail', () => {
+  it('counts only for a meeting that stands, from somebody invited, to the newest invitation', () => {
+    const meeting = { sequence: 1, cancelled: false, addresses: ['noor@lodestar.example'] }
+    const refusal = (
+      sequence: number,
+      more: Partial<typeof meeting> = {},
+      stamp: number | null = null,
+      answered: number | null = null,
+      address = 'Noor@Lodestar.example',
+    ) => replyRefusal({ sequence, address, stamp }, { ...meeting, ...more }, answered)
+    expect(refusal(1)).toBeNull()
+    expect(replyRefusal({ sequence: 1, address: 'noor@lodestar.example', stamp: null }, null, null)).toBe(
+      'no-such-meeting',
+    )
+    expect(refusal(1, {}, null, null, 'other@lodestar.example')).toBe('not-invited')
+    expect(refusal(0)).toBe('older-invitation')
+    expect(refusal(1, { cancelled: true })).toBe('cancelled')
+    expect(refusal(1, {}, 5000, 6000)).toBe('older-answer')
+    expect(refusal(1, {}, 6000, 6000)).toBeNull()
   })
 })

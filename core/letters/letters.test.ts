@@ -1,6 +1,5 @@
 import nodeIcal from 'node-ical'
 import { describe, expect, it } from 'vitest'
-import { replyRefusal } from '../invitations/index.ts'
 import { HOUR, instantFromText, wallText } from '../time/index.ts'
 import {
   BadReply,
@@ -195,24 +194,6 @@ describe('an answer by mail', () => {
     const read = () => readReplies(text, 'a@b.example', null, 'UTC')
     expect(read).toThrow(expect.objectContaining({ code }))
     expect(read).toThrow(BadReply)
-  })
-
-  it('counts only for a meeting that stands, from somebody invited, to the newest invitation', () => {
-    const meeting = { sequence: 1, cancelled: false, addresses: ['noor@lodestar.example'] }
-    const refusal = (
-      sequence: number,
-      more: Partial<typeof meeting> = {},
-      stamp: number | null = null,
-      answered: number | null = null,
-      address = 'Noor@Lodestar.example',
-    ) => replyRefusal({ sequence, address, stamp }, { ...meeting, ...more }, answered)
-    expect(refusal(1)).toBeNull()
-    expect(replyRefusal({ sequence: 1, address: NOOR, stamp: null }, null, null)).toBe('no-such-meeting')
-    expect(refusal(1, {}, null, null, 'other@lodestar.example')).toBe('not-invited')
-    expect(refusal(0)).toBe('older-invitation')
-    expect(refusal(1, { cancelled: true })).toBe('cancelled')
-    expect(refusal(1, {}, 5000, 6000)).toBe('older-answer')
-    expect(refusal(1, {}, 6000, 6000)).toBeNull()
   })
 })
 
