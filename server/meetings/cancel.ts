@@ -4,7 +4,6 @@ import {
   markDateCancelled,
   noteChange,
   readMeetings,
-  standingIn,
   stateOf,
   writeOccurrences,
 } from '../entries/index.ts'
@@ -13,7 +12,7 @@ import type { Sql } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import { releaseOfEntry } from '../reservations/index.ts'
-import { actorOf } from './acting.ts'
+import { actingOn, actorOf } from './acting.ts'
 
 /**
  * Cancels a meeting, or one date of a series, in the caller's transaction: its places are let go, and everybody invited is
@@ -28,11 +27,9 @@ export const cancel = async (
   await lockEntry(sql, entryId)
   const [meeting] = await readMeetings(sql, [entryId], now, { recurrence })
   if (!meeting) throw notFound('meeting of yours')
-  await standingIn(sql, askerId, meeting.organizerId, now).catch(() => {
-    throw notFound('meeting of yours')
-  })
   const date = meeting.repeats ? recurrence : null
   const { organizerId: ownerId, title } = meeting
+  await actingOn(sql, { entryId, organizerId: ownerId, recurrence: date }, askerId, now)
   const told = meeting.participants.filter((participant) => !participant.organizer).length
   const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
   if (!isDate) throw notFound('date of this series')

@@ -168,6 +168,14 @@ describe('in another’s name', () => {
     expect(letter?.text).toContain('Tashi Lhendup for Henrike Aasland')
   })
 
+  it('a private meeting is not there to be cancelled for a stand-in who may not see what is private', async () => {
+    await give('stand-in')
+    const { meetingId } = await atStake()
+    await marmot.pool.query('update entry set private = true where id = $1', [meetingId])
+    expect((await other.send('POST', `/api/meetings/${meetingId}/cancel`, {})).status).toBe(404)
+    expect((await owner.get<{ cancelled: boolean }>(`/api/meetings/${meetingId}`)).body.cancelled).toBe(false)
+  })
+
   it('a refusal names nobody whom the stand-in may not know', async () => {
     await give('stand-in')
     const serac = await marmot.placeId('Serac')
