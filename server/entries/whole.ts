@@ -1,5 +1,6 @@
 import type { Participant } from '@marmot/contract/meetings'
 import { seriesInWords } from '@marmot/core/invitations'
+import type { ToldDate } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
 import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
@@ -51,16 +52,6 @@ interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'ma
   seenAt: Date | null
 }
 
-/** One date of a series that differs from the others. */
-export interface ChangedDate {
-  readonly recurrence: string
-  readonly starts: string | null
-  readonly minutes: number | null
-  readonly title: string | null
-  readonly note: string | null
-  readonly place: string | null
-}
-
 /** A meeting as the server knows it: what its messages and pages are made of. */
 export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly start: number
@@ -69,7 +60,7 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   /** The places reserved for any of its dates. */
   readonly places: readonly ReservedPlace[]
   /** Dates of a series that differ from its rule, or from the others. Walls as `YYYY-MM-DDTHH:mm`; null is as usual. */
-  readonly changes: readonly ChangedDate[]
+  readonly changes: readonly ToldDate[]
   /** Dates of a series that were called off. */
   readonly cancelledDates: readonly string[]
   /** The end of the last date that is written out, in milliseconds. */
@@ -99,7 +90,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
 /** The dates of series that differ from their rule, or were called off. */
 const readOverrides = async (sql: Sql, entryIds: readonly string[]) =>
   (
-    await sql.query<ChangedDate & { entryId: string; cancelled: boolean }>(
+    await sql.query<ToldDate & { entryId: string; cancelled: boolean }>(
       `select v.entry_id as "entryId", ${readOverrideSql('v')} from override v
         where v.entry_id = any($1) order by v.recurrence`,
       [entryIds],
@@ -120,9 +111,9 @@ const readEnds = async (sql: Sql, entryIds: readonly string[]) =>
 
 /** The dates of a series that differ from the others: in their time, their words, or where they are. */
 const changesOf = (
-  overrides: readonly (ChangedDate & { cancelled: boolean })[],
+  overrides: readonly (ToldDate & { cancelled: boolean })[],
   otherwise: ReadonlyMap<string, string>,
-): ChangedDate[] => {
+): ToldDate[] => {
   const own = new Map(overrides.flatMap((one) => (one.cancelled ? [] : [[one.recurrence, one]])))
   return [...new Set([...own.keys(), ...otherwise.keys()])].sort().flatMap((recurrence) => {
     const { starts, minutes, title, note } = own.get(recurrence) ?? NOTHING_OWN

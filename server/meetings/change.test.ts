@@ -236,6 +236,22 @@ describe('a single meeting that is moved', () => {
     expect(stale && problemOf(stale)).toMatchObject({ code: 'stale', more: { newest: { entryId } } })
   })
 
+  it('onto a place that is taken is offered others that seat those who will be there', async () => {
+    const at = { starts: '2026-12-23T18:00' }
+    await send({ title: 'Moraine was first', ...at, places: [serac] })
+    const { entryId } = await send({ title: 'Moraine grows', ...at })
+    const guests = Array.from({ length: 11 }, (_, i) => ({
+      address: `walker-${i}@lodestar.example`,
+      name: 'Walker',
+      required: true,
+    }))
+    const refused = await change(entryId, 1, { places: [serac], guests })
+    expect(problemOf(refused)).toMatchObject({ code: 'place-taken' })
+    const { free } = problemOf(refused).more as { free: { name: string; seats: number }[] }
+    expect(free.map((one) => one.name)).toContain('Col')
+    expect(free.filter((one) => one.seats < 12)).toEqual([])
+  })
+
   it('is nobody’s to change but its organizer’s and their stand-ins’, and not once it was cancelled', async () => {
     const { entryId } = await send({ title: 'Moraine mine', starts: '2026-12-21T18:00' })
     expect((await change(entryId, 1, { title: 'Theirs' }, tashi)).status).toBe(404)

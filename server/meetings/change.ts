@@ -7,7 +7,6 @@ import {
   datesOfMany,
   type KeptEntry,
   type KeptOverride,
-  maySee,
   nextVersion,
   noteAsked,
   noteChange,
@@ -20,7 +19,6 @@ import {
   readOverrides,
   replaceOverrides,
   seriesOf,
-  standingIn,
   stateOf,
   timeOrProblem,
   updateEntry,
@@ -33,6 +31,8 @@ import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { movePlaces, reservedBy, type WantedDate } from '../reservations/index.ts'
+import { actingOn, actorOf } from './acting.ts'
+import { inVain } from './place-trouble.ts'
 import { meetingsFor } from './store.ts'
 import { type Chosen, whomToInvite } from './whom.ts'
 
@@ -47,13 +47,6 @@ export interface Attempt {
   readonly momentMs: number
 }
 
-/** What places are wanted for, noted on the way: should one be refused, what else is free is looked for by it. */
-export interface WantedPlaces {
-  dates: readonly WantedDate[]
-  people: readonly { readonly id: string }[]
-  guests: readonly unknown[]
-}
-
 const over = (message: string, path: string): ProblemError =>
   new ProblemError(422, 'in-the-past', message, { fields: [{ path, message: 'is in the past' }] })
 
@@ -62,12 +55,8 @@ const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) =
   const kept = await readKept(sql, entryId, now, true)
   const [meeting] = await readMeetings(sql, [entryId], now, given)
   if (!kept || kept.deleted || !meeting || !kept.meeting) throw notFound('meeting of yours')
-  await standingIn(sql, askerId, kept.ownerId, now).catch(() => {
-    throw notFound('meeting of yours')
-  })
-  // A stand-in changes what they may see, like everything else they do.
-  const all = given.scope === 'all' ? null : (given.recurrence ?? null)
-  if (!(await maySee(sql, entryId, all, kept.ownerId, askerId, now))) throw notFound('meeting of yours')
+  const recurrence = given.scope === 'all' ? null : (given.recurrence ?? null)
+  await actingOn(sql, { entryId, organizerId: kept.ownerId, recurrence }, askerId, now)
   if (meeting.cancelled)
     throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)
   if (kept.version !== given.version) {
@@ -136,7 +125,7 @@ const changeDate = async (
  * until the new ones are had), its people are put, the change is kept whole so that it can be taken back, and the letters
  * are owed. Throws when it was changed meanwhile, or a place cannot be had; nothing has changed then.
  */
-export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPlaces) => {
+export const change = async (sql: Sql, attempt: Attempt) => {
   const { entryId, askerId, given, now, momentMs } = attempt
   const { kept, meeting } = await lockAsSeen(sql, attempt)
   const was = await stateOf(sql, entryId)
@@ -171,6 +160,11 @@ export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPla
     await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
     await replaceOverrides(sql, entryId, plan.overrides)
   }
+  const chosen = chosenOf(meeting, given)
+  const concerned =
+    given.people || given.guests
+      ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))
+      : []
   const [before, datesBefore] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
   await writeOccurrences(sql, entryId, now, by)
   // Dates that would lie beyond those that are written out would have no places, and nobody's answers.
@@ -181,20 +175,12 @@ export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPla
       'Some of its dates would lie too far away: a series can be moved within a year and a half. Nothing was changed.',
       { fields: [{ path: 'starts', message: 'is too far away' }] },
     )
-  const chosen = await chosenOf(meeting, given)
-  const concerned = chosen
-    ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))
-    : []
-  if (concerned.length) await writeOccurrences(sql, entryId, now)
   const only = one ? date.recurrence : null
   const dates = await wantedDates(sql, entryId, before, given.places, only, now)
-  Object.assign(wantedPlaces, {
-    dates,
-    people: meeting.participants.flatMap((each) => (each.personId ? [{ id: each.personId }] : [])),
-    guests: meeting.participants.filter((each) => each.personId === null),
-  })
   const wanted = { dates, askerId: kept.ownerId, viewerId: askerId, zone }
-  const places = await movePlaces(sql, wanted, entryId, now, only)
+  const places = await movePlaces(sql, wanted, entryId, now, only).catch(
+    inVain({ ...chosen, dates, organizerId: kept.ownerId }),
+  )
   const version = await nextVersion(sql, entryId)
   if (given.starts || given.minutes || given.zone || places.length) await noteAsked(sql, entryId)
   const changeId = await noteChange(
@@ -208,7 +194,7 @@ export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPla
     },
     now,
   )
-  await oweLetters(sql, entryId, { actorId: askerId === kept.ownerId ? null : askerId, momentMs, now })
+  await oweLetters(sql, entryId, { actorId: actorOf(askerId, kept.ownerId), momentMs, now })
   const people = [...meeting.participants.flatMap((each) => each.personId ?? []), ...concerned]
   await tell(sql, [
     ...timeChanged(people),
@@ -224,9 +210,8 @@ export const change = async (sql: Sql, attempt: Attempt, wantedPlaces: WantedPla
   }
 }
 
-/** Who takes part from now on, where that was said: those of a kind that was not said stay. */
-const chosenOf = async (meeting: WholeMeeting, given: Given): Promise<Chosen | null> => {
-  if (!given.people && !given.guests) return null
+/** Who takes part from now on beside the organizer: those of a kind of whom nothing was said stay. */
+const chosenOf = (meeting: WholeMeeting, given: Given): Chosen => {
   const asked = meeting.participants.filter((each) => !each.organizer)
   return {
     people:

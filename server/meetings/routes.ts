@@ -26,8 +26,8 @@ import { putPlacesBack } from '../reservations/index.ts'
 import { actorOf } from './acting.ts'
 import { answerInvitation } from './answers.ts'
 import { cancel } from './cancel.ts'
-import { change, type WantedPlaces } from './change.ts'
-import { placeTrouble } from './place-trouble.ts'
+import { change } from './change.ts'
+import { inVain, placeTrouble } from './place-trouble.ts'
 import { datesToMake, send } from './send.ts'
 import { meetingsFor } from './store.ts'
 
@@ -44,12 +44,14 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
         pool,
         (sql) =>
           once(sql, clock, { asker, context, body }, () =>
-            send(sql, body, dates, { askerId: asker.id, now, momentMs }),
+            send(sql, body, dates, { askerId: asker.id, now, momentMs }).catch(
+              inVain({ ...body, dates, organizerId: body.of ?? asker.id }),
+            ),
           ),
         { onePlan: true },
       )
     } catch (error) {
-      throw await placeTrouble(pool, error, dates, { askerId: asker.id, ...body }, now)
+      throw await placeTrouble(pool, error, asker.id, now)
     }
   })
 
@@ -93,13 +95,12 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
   mount(changeMeeting, async ({ params, body, asker, context }) => {
     const now = clock()
     const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
-    const wanted: WantedPlaces = { dates: [], people: [], guests: [] }
     try {
       return await transaction(pool, (sql) =>
-        once(sql, clock, { asker, context, body }, () => change(sql, attempt, wanted)),
+        once(sql, clock, { asker, context, body }, () => change(sql, attempt)),
       )
     } catch (error) {
-      throw await placeTrouble(pool, error, wanted.dates, { askerId: asker.id, ...wanted }, now)
+      throw await placeTrouble(pool, error, asker.id, now)
     }
   })
 

@@ -26,7 +26,7 @@ export const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string
     throw new ProblemError(
       422,
       'no-such-person',
-      'One of the people is not in the directory any more. Nothing was sent.',
+      'One of the people is not in the directory any more. Nothing was sent or changed.',
       {
         fields: [{ path: `people.${missing}`, message: 'is not in the directory' }],
       },
