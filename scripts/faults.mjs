@@ -119,6 +119,7 @@ const FAULTS = [
   ],
   ['server/letters/send.ts', "isRefused(error) ? 'failed' : 'waiting'", "'failed'", 'server/platform/faults'],
   ['server/letters/store.ts', 'and tried_at is null and state', 'and state', 'server/letters'],
+  ['server/letters/calendars.ts', 'written.set(key, text)', '', 'server/letters/calendars'],
   ['server/letters/owed.ts', 'number: (last?.number ?? 0) + 1', 'number: 1', 'server/meetings/change'],
   [
     'server/letters/store.ts',

@@ -17,6 +17,7 @@ const work = {
   takeIn: inThread(async () => (await import('./feeds/importing.ts')).carryOutImport, pool),
   publish: inThread(async () => (await import('./feeds/publishing.ts')).writePublished, pool),
   export: inThread(async () => (await import('./feeds/publishing.ts')).writeExport, pool),
+  writeCalendar: inThread(async () => (await import('./letters/calendars.ts')).writeCalendar, pool),
   search: inThread(async () => (await import('./openings/searching.ts')).searchBrief, pool),
 }
 

@@ -273,6 +273,7 @@ const follow = (entryId: string, made: string, repeats: boolean) => {
     const post = {
       pool: how?.at === 'statement' ? dying(pool, how.n) : pool,
       clock: () => TEST_START + minutes * 60_000,
+      threads: { run: () => Promise.reject(new Error('nothing here is large')), stop: async () => undefined },
       url: running.url,
       from: 'marmot@corrie.example',
       transport: {

@@ -1,6 +1,6 @@
 import { textOfNote } from '@marmot/core/entries'
 import { seriesInWords } from '@marmot/core/invitations'
-import { calendarText, nextTold, type ToldTime, toldOf, writeLetter } from '@marmot/core/letters'
+import { nextTold, type ToldTime, toldOf, writeLetter } from '@marmot/core/letters'
 import { oneLine } from '@marmot/core/text'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { createTransport, type Transporter } from 'nodemailer'
@@ -13,6 +13,8 @@ import { type Sql, together, transaction } from '../platform/database.ts'
 import type { Mailer } from '../platform/house.ts'
 import { addJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
+import type { Threads } from '../platform/threads.ts'
+import { type CalendarPart, calendarWriter } from './calendars.ts'
 import { OWED_TASK, SEND_TASK, writeOwed } from './owed.ts'
 import { type KeptLetter, readerKey, readerOf, setLetterState, startSending } from './store.ts'
 
@@ -27,6 +29,7 @@ export const sendAgain = (sql: Sql, letterId: string, now: number): Promise<void
 interface Post {
   readonly pool: pg.Pool
   readonly clock: Clock
+  readonly threads: Threads
   readonly transport: Mailer
   readonly url: string
   /** The address of Marmot's own that letters come from; answers go to the organizer. */
@@ -108,15 +111,16 @@ const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
   })
 }
 
-const calendarOf = ({ kept, meeting, recipient }: Prepared): string => {
+const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
   const { about, recurrence } = kept
   // What all dates have in common stands in the first component; what one has of its own, in one of its own.
   const start = instantOf(zoneTable(about.zone), wallOf(about.starts))
   const all = { ...about, start, end: start + about.minutes * MINUTE }
   const { title, note, place, ...span } = recurrence === null ? all : toldOf(about, recurrence)
   const known = meeting.participants.some((one) => isSame(one, kept))
-  return calendarText(
-    {
+  return {
+    method: kept.method,
+    message: {
       uid: meeting.uid,
       sequence: kept.sequence,
       stamp: kept.writtenAt.getTime(),
@@ -148,11 +152,10 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): string => {
         ? meeting.participants
         : [...meeting.participants, { ...recipient, answer: 'needs-action' as const }],
     },
-    kept.method,
-  )
+  }
 }
 
-const compose = (prepared: Prepared) => {
+const compose = (prepared: Prepared, calendar: string) => {
   const { kept, meeting, recipient, from, again } = prepared
   const letter = wordsOf(prepared)
   return {
@@ -164,7 +167,7 @@ const compose = (prepared: Prepared) => {
     subject: letter.subject,
     text: letter.text,
     html: letter.html,
-    icalEvent: { method: kept.method, content: calendarOf(prepared), filename: 'invitation.ics' },
+    icalEvent: { method: kept.method, content: calendar, filename: 'invitation.ics' },
   }
 }
 
@@ -230,7 +233,11 @@ const isStillHere = (error: unknown): boolean =>
  * server's yes and our own note of it, the letter is sent again under the same Message-ID, which is how a mail store
  * knows a repetition.
  */
-const sendLetter = async ({ pool, clock, transport }: Post, prepared: Prepared): Promise<void> => {
+const sendLetter = async (
+  { pool, clock, transport }: Post,
+  prepared: Prepared,
+  write: ReturnType<typeof calendarWriter>,
+): Promise<void> => {
   const { kept, meeting } = prepared
   const note = (state: 'waiting' | 'sent' | 'failed', error: string | null, stayed = false) =>
     transaction(pool, (sql) =>
@@ -239,8 +246,9 @@ const sendLetter = async ({ pool, clock, transport }: Post, prepared: Prepared):
         tellMeeting(sql, meeting.entryId, [meeting.organizerId]),
       ]),
     )
+  const mail = compose(prepared, await write(calendarOf(prepared)))
   try {
-    await transport.sendMail(compose(prepared))
+    await transport.sendMail(mail)
   } catch (error) {
     const words = error instanceof Error ? error.message : 'unknown'
     await note(isRefused(error) ? 'failed' : 'waiting', words, isStillHere(error))
@@ -266,7 +274,8 @@ export const letterTasks = (post: Post) => ({
   [SEND_TASK]: async (payload: unknown) => {
     const { letterIds, again } = z.union([sending, olderSending]).parse(payload)
     const { prepared, waits } = await prepare(post, letterIds, again ?? null)
-    await together(prepared.map((one) => sendLetter(post, one)))
+    const write = calendarWriter(post.threads)
+    await together(prepared.map((one) => sendLetter(post, one, write)))
     if (waits) throw new NotYet('A letter waits for the one before it.')
   },
 })

@@ -236,6 +236,33 @@ describe('two series at once that take the same places in other orders', () => {
   })
 })
 
+describe('a series with many dates that differ', () => {
+  it('is told to each of many guests with all of them', async () => {
+    const guests = Array.from({ length: 8 }, (_, i) => ({
+      address: `walker-${i}@lodestar.example`,
+      name: `Walker ${i}`,
+      required: true,
+    }))
+    const days = Array.from({ length: 25 }, (_, i) =>
+      new Date(Date.UTC(2026, 11, 3 + 7 * i)).toISOString().slice(0, 10),
+    )
+    const entryId = await series('Moraine, ever earlier', {
+      guests,
+      series: {
+        rule: { every: 1, unit: 'week', count: 26 },
+        changes: days.map((day) => ({ recurrence: `${day}T18:00`, starts: `${day}T17:00`, places: [] })),
+      },
+    })
+    for (const { address } of guests) {
+      const [letter] = await until(
+        () => letters(address, entryId, 'REQUEST'),
+        (found) => found.length > 0,
+      )
+      expect(letter?.calendar.match(/RECURRENCE-ID/g)).toHaveLength(25)
+    }
+  })
+})
+
 describe('a series with a date moved onto another', () => {
   it('is told that it needs the place twice at once, and what else is free', async () => {
     const serac = await marmot.placeId('Serac')
