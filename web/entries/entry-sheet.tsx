@@ -156,7 +156,7 @@ const ShowsField = ({ form }: { form: EntryForm }) => (
 
 const CategoryField = ({ form }: { form: EntryForm }) => {
   const categories = useCategories().data?.categories
-  const tone = categories?.find((each) => each.id === form.typed.categoryId)?.tone
+  const tone = flower(categories?.find((each) => each.id === form.typed.categoryId)?.tone)
   return (
     <Field label="Category">
       {(props) => (
@@ -164,7 +164,7 @@ const CategoryField = ({ form }: { form: EntryForm }) => {
           {...props}
           value={form.typed.categoryId ?? ''}
           disabled={form.of !== undefined}
-          style={{ borderInlineStart: `5px solid ${flower(tone) ?? 'transparent'}` }}
+          style={tone ? { borderInlineStart: `5px solid ${tone}` } : undefined}
           onChange={(event) => form.set({ categoryId: event.target.value || null })}
         >
           <option value="">None</option>
