@@ -167,8 +167,9 @@ export const change = async (sql: Sql, attempt: Attempt) => {
       : []
   const [before, datesBefore] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
   await writeOccurrences(sql, entryId, now, by)
+  const datesNow = await datesOfMany(sql, [entryId])
   // Dates that would lie beyond those that are written out would have no places, and nobody's answers.
-  if ((await datesOfMany(sql, [entryId])).length < datesBefore.length)
+  if (datesNow.length < datesBefore.length)
     throw new ProblemError(
       422,
       'series-too-far',
@@ -176,7 +177,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
       { fields: [{ path: 'starts', message: 'is too far away' }] },
     )
   const only = one ? date.recurrence : null
-  const dates = await wantedDates(sql, entryId, before, given.places, only, now)
+  const dates = wantedDates(datesNow, before, given.places, only, now)
   const wanted = { dates, askerId: kept.ownerId, viewerId: askerId, zone }
   const places = await movePlaces(sql, wanted, entryId, now, only).catch(
     inVain({ ...chosen, dates, organizerId: kept.ownerId }),
@@ -226,20 +227,17 @@ const chosenOf = (meeting: WholeMeeting, given: Given): Chosen => {
 }
 
 /** The places wanted for each date concerned that is not over: those given, else those that the date has. */
-const wantedDates = async (
-  sql: Sql,
-  entryId: string,
+const wantedDates = (
+  dates: Awaited<ReturnType<typeof datesOfMany>>,
   before: readonly { readonly resourceId: string; readonly occurrenceId: string }[],
   given: readonly string[] | undefined,
   only: string | null,
   now: number,
-): Promise<WantedDate[]> => {
-  const dates = await datesOfMany(sql, [entryId])
-  return dates
+): WantedDate[] =>
+  dates
     .filter((date) => only === null || date.recurrence === only)
     .map(({ id, recurrence, start, end }) => {
       const its = before.flatMap((one) => (one.occurrenceId === id ? one.resourceId : []))
       // What is over is not moved to other places any more.
       return { recurrence, span: { start, end }, placeIds: given && end > now ? given : its }
     })
-}
