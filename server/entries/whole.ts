@@ -31,6 +31,8 @@ interface MeetingRow {
   added: string[]
   excepted: string[]
   version: number
+  /** The version from which on its time and place are those of now: answers to older ones are asked for again. */
+  askedVersion: number
   sequence: number
   starts: string
   minutes: number
@@ -49,6 +51,8 @@ interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'ma
   entryId: string
   guestName: string
   answeredAt: Date | null
+  /** The version of the meeting that the answer is to; 0 where there is none. */
+  answeredVersion: number
   seenAt: Date | null
 }
 
@@ -77,7 +81,8 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
             case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
             (select b.name from person b
               where b.id = case when a.answered_at is null then p.answered_by else a.answered_by end) as "answeredBy",
-            coalesce(a.answered_at, p.answered_at) as "answeredAt", p.seen_at as "seenAt"
+            coalesce(a.answered_at, p.answered_at) as "answeredAt", p.seen_at as "seenAt",
+            coalesce(a.answered_version, p.answered_version, 0) as "answeredVersion"
        from unnest($1::uuid[], $2::timestamp[]) d(entry_id, recurrence)
        join participant p on p.entry_id = d.entry_id
        left join person w on w.id = p.person_id
@@ -140,7 +145,8 @@ export const readMeetings = async (
             e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
             (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule,
-            ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version, e.sequence,
+            ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
+            e.asked_version as "askedVersion", e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
             ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id

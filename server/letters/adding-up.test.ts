@@ -238,6 +238,44 @@ it('of any changes, told at any time, with the server killed anywhere, the lette
   )
 })
 
+it('an answer to the time that is asked about now stays, one to the time before is asked for again', async () => {
+  const asked = people.slice(0, 2)
+  const [tashi, matteo] = await Promise.all(
+    ['Tashi Lhendup', 'Matteo Ruprechter'].map((name) => signInAs(running.url, name)),
+  )
+  const made = await ilse.send<{ entryId: string; changeId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({
+      title: 'Moraine, asked again',
+      starts: '2026-12-02T19:00',
+      people: asked.map(({ id }) => ({ id, required: true })),
+    }),
+  )
+  const { entryId, changeId } = made.body
+  const meeting = follow(entryId, changeId, false)
+  const answers = async () => {
+    const [whole] = await readMeetings(pool, [entryId], TEST_START)
+    return asked.map(({ address }) => {
+      const one = whole?.participants.find((each) => each.address === address)
+      return [one?.answer, one?.message]
+    })
+  }
+  const accept = (who?: Client) =>
+    who?.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'accepted', message: 'By the late train' })
+  await meeting.tell(null)
+  await accept(tashi)
+  await accept(matteo)
+  await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, starts: '2026-12-02T20:00' })
+  // He sees the new time before its letter is written, and says yes to it as he did to the one before.
+  await accept(matteo)
+  await meeting.tell(null)
+  expect(await answers()).toEqual([
+    ['needs-action', ''],
+    ['accepted', 'By the late train'],
+  ])
+})
+
 const addressOf = ({ to }: SendMailOptions): string =>
   to && typeof to === 'object' && 'address' in to ? String(to.address) : ''
 

@@ -38,8 +38,8 @@ const dateOf = (meeting: WholeMeeting, recurrence: string | null | undefined): s
 }
 
 /**
- * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer again changes nothing
- * and tells nobody. `stamp` is when it was given, by the giver's clock; `version` is what of the meeting the giver had
+ * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer to the same time again
+ * changes nothing and tells nobody. `stamp` is when it was given, by the giver's clock; `version` is what of the meeting the giver had
  * seen, where that is not as it is now.
  */
 export const answerInvitation = async (
@@ -66,6 +66,7 @@ export const answerInvitation = async (
   // For all dates the same answer may still change a date that had another.
   if (
     (recurrence !== null || !meeting.repeats) &&
+    participant.answeredVersion >= meeting.askedVersion &&
     participant.answer === given.answer &&
     participant.message === given.message
   )
