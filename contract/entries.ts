@@ -191,7 +191,11 @@ export const undoChange = route({
   summary: 'Take a change back, if nothing was changed since.',
   who: 'person',
   params: z.object({ changeId: id }),
-  answer: z.object({ undone: z.boolean() }),
+  answer: z.object({
+    undone: z.boolean(),
+    /** How many people have to be told of it, since they knew of the change. */
+    told: z.number(),
+  }),
 })
 
 export const CHANGE_KINDS = [

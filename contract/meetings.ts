@@ -85,6 +85,8 @@ export const meeting = z.object({
   places: z.array(z.object({ id, name: z.string(), siteId: id })),
   organizer: z.string(),
   iOrganize: z.boolean(),
+  /** Whether I may change and cancel it: I organize it, or stand in for whoever does. */
+  mayChange: z.boolean(),
   cancelled: z.boolean(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
@@ -93,6 +95,8 @@ export const meeting = z.object({
   myAnswer: z.enum(ANSWERS).nullable(),
   participants: z.array(participant),
   version: z.number(),
+  /** What nobody was told of yet: for how many milliseconds still, and by which change the newest of it is taken back. */
+  untold: z.object({ ms: z.number(), changeId: id.nullable() }).nullable(),
 })
 export type Meeting = z.infer<typeof meeting>
 
@@ -107,6 +111,31 @@ export const readMeeting = route({
   answer: meeting,
 })
 
+/** What somebody wants a meeting to become. What is left out stays as it is. */
+const wantedMeeting = z.object({
+  /** Of a series, the date that is changed, or from which all are seen. */
+  recurrence: wall.optional(),
+  /** Of a series, whether that date alone is changed, or all of them. */
+  scope: z.enum(['this', 'all']).default('all'),
+  version: z.number().int(),
+  title: z.string().trim().min(1, 'is missing').max(200).optional(),
+  note: z.string().trim().max(10_000).optional(),
+  starts: wall.optional(),
+  minutes: z.number().int().optional(),
+  /** The zone that `starts` is in; the meeting's own without. */
+  zone: z.string().max(100).optional(),
+  places: places.optional(),
+  people: people.optional(),
+  guests: guests.optional(),
+})
+
+const changedMeeting = z.object({
+  start: instant,
+  end: instant,
+  /** True when daylight saving skips the typed time, so that it moved on. */
+  moved: z.boolean(),
+})
+
 export const changeMeeting = route({
   method: 'POST',
   path: '/api/meetings/:entryId/change',
@@ -115,31 +144,30 @@ export const changeMeeting = route({
   who: 'person',
   repeatable: true,
   params: z.object({ entryId: id }),
-  body: z.object({
-    /** Of a series, the date that is changed, or from which all are seen. */
-    recurrence: wall.optional(),
-    /** Of a series, whether that date alone is changed, or all of them. */
-    scope: z.enum(['this', 'all']).default('all'),
-    version: z.number().int(),
-    /** What is left out stays as it is. */
-    title: z.string().trim().min(1, 'is missing').max(200).optional(),
-    note: z.string().trim().max(10_000).optional(),
-    starts: wall.optional(),
-    minutes: z.number().int().optional(),
-    /** The zone that `starts` is in; the meeting's own without. */
-    zone: z.string().max(100).optional(),
-    places: places.optional(),
-    people: people.optional(),
-    guests: guests.optional(),
-  }),
-  answer: z.object({
-    version: z.number(),
-    changeId: id,
-    start: instant,
-    end: instant,
-    /** True when daylight saving skips the typed time, so that it moved on. */
-    moved: z.boolean(),
-  }),
+  body: wantedMeeting,
+  answer: changedMeeting.extend({ version: z.number(), changeId: id, told: z.number() }),
+})
+
+/** What somebody gets of a change, once it is made. */
+export const telling = z.object({
+  personId: id.nullable(),
+  address: z.string(),
+  name: z.string(),
+  zone: z.string().nullable(),
+  gets: z.enum(['invitation', 'change', 'cancellation', 'nothing']),
+  /** True where an answer that they gave holds no more, and is asked for again. */
+  asksAgain: z.boolean(),
+})
+export type Telling = z.infer<typeof telling>
+
+export const lookAtChange = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/change/look',
+  summary: 'What a change of a meeting would do: who would be told what. Nothing is changed.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  body: wantedMeeting,
+  answer: changedMeeting.extend({ tellings: z.array(telling) }),
 })
 
 export const cancelMeeting = route({

@@ -37,6 +37,8 @@ const setup = async () => {
     SMTP_URL: `smtp://127.0.0.1:${SMTP}`,
     MARMOT_MAIL_PORT: MAIL_IN,
     MARMOT_FEED_HOSTS: `localhost:${PARTNER}`,
+    // Long enough to press something, and no longer: the journeys wait for letters.
+    MARMOT_TAKE_BACK_SECONDS: '3',
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,
   })
   return async () => {

@@ -315,6 +315,21 @@ export const undo = async (
   return { ownerId: change.owner_id, entries }
 }
 
+/** The change that left an entry at a version, which somebody may take back; null when there is none such. */
+export const newestChange = async (
+  sql: Sql,
+  entryId: string,
+  version: number,
+  askerId: string,
+): Promise<string | null> =>
+  (
+    await sql.query<{ id: string }>(
+      `select id from change where entries @> jsonb_build_array($1::jsonb) and undone_at is null
+          and (owner_id = $2 or actor_id = $2) order by at desc limit 1`,
+      [JSON.stringify({ id: entryId, version }), askerId],
+    )
+  ).rows[0]?.id ?? null
+
 /**
  * What others did for a person, and what they did for others, newest first. Of what they did for others they get the
  * title as far as they may see it now.

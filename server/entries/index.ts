@@ -1,5 +1,5 @@
 export { categoriesFor } from './categories.ts'
-export { type KeptPlace, noteChange, stateOf, undo } from './changes.ts'
+export { type KeptPlace, newestChange, noteChange, stateOf, undo } from './changes.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,

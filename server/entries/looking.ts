@@ -63,7 +63,7 @@ export const standingIn = async (sql: Sql, askerId: string, ownerId: string, now
 
 /**
  * Whether somebody who looks at a participant's lane may see all of an entry on it: of the one date that is named, else
- * of the series. A date can be private by itself.
+ * of every date. A date can be private by itself.
  */
 export const maySee = async (
   sql: Sql,
@@ -74,7 +74,8 @@ export const maySee = async (
   now: number,
 ): Promise<boolean> => {
   const rows = await sql.query<{ private: boolean }>(
-    `select coalesce(v.private, e.private) as private
+    `select coalesce(v.private, e.private) or ($3::timestamp is null and exists (
+              select 1 from override w where w.entry_id = e.id and w.private)) as private
        from entry e join participant p on p.entry_id = e.id and p.person_id = $2
        left join override v on v.entry_id = e.id and v.recurrence = $3
       where e.id = $1 and e.deleted_at is null`,

@@ -8,7 +8,7 @@ import {
   type WholeMeeting,
 } from '../entries/index.ts'
 import { addMeetingNotices } from '../notices/index.ts'
-import { type Sql, together } from '../platform/database.ts'
+import { msSql, type Sql, together } from '../platform/database.ts'
 import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
 import { meetingChanged, tell, timeChanged } from '../platform/live.ts'
 import {
@@ -19,6 +19,7 @@ import {
   type Reader,
   readerKey,
   readerOf,
+  readLast,
   takeBackUntried,
 } from './store.ts'
 
@@ -28,6 +29,9 @@ export const OWED_TASK = 'write-letters'
 export const SEND_TASK = 'send-invitation'
 /** Attendees are read once for so many letters; more would be out of date by the time that the last one leaves. */
 const LETTERS_A_JOB = 10
+
+/** The key of the job that tells what is owed about a meeting: it is there once. */
+const owedKey = (entryId: string): string => `owed:${entryId}`
 
 type Participant = WholeMeeting['participants'][number]
 
@@ -80,6 +84,67 @@ const owedIn = ({ last, now }: Case, at: number): Owed | null => {
   return over(told) && over(now) ? null : owedTo(told, now)
 }
 
+interface Due extends Case {
+  readonly owed: Owed
+}
+
+/** Everybody who is owed a letter, with what it says. */
+const dueIn = (meeting: WholeMeeting | undefined, last: readonly LastLetter[], now: number): Due[] =>
+  casesOf(meeting, last).flatMap((one) => {
+    const owed = owedIn(one, now)
+    return owed ? [{ ...one, owed }] : []
+  })
+
+const asksAgain = ({ askAgain }: Owed): boolean => askAgain === 'all' || askAgain.length > 0
+
+/** What somebody is told of a meeting, once it is. */
+export interface Telling {
+  readonly personId: string | null
+  readonly address: string
+  readonly name: string
+  readonly zone: string | null
+  readonly gets: 'invitation' | 'change' | 'cancellation' | 'nothing'
+  /** True where an answer that they gave holds no more, and is asked for again. */
+  readonly asksAgain: boolean
+}
+
+/**
+ * What everybody concerned would be told of a meeting as it is in this transaction: who takes part, whether or not there is
+ * anything to tell them, and who was let off. Nothing is written.
+ */
+export const readTellings = async (sql: Sql, entryId: string, now: number): Promise<Telling[]> => {
+  const [last, [meeting]] = await together([readLast(sql, entryId), readMeetings(sql, [entryId], now)])
+  const due = new Map(dueIn(meeting, last, now).map((one) => [readerKey(one.reader), one]))
+  const getsOf = (one: Due | undefined): Telling['gets'] => {
+    if (!one) return 'nothing'
+    if (one.owed.method === 'CANCEL') return 'cancellation'
+    return one.last?.told ? 'change' : 'invitation'
+  }
+  const asked = (meeting?.participants ?? []).filter((one) => !one.organizer)
+  const letOff = [...due.values()].filter((one) => one.participant === null)
+  return [
+    ...asked.map((one): Telling => {
+      const its = due.get(readerKey(readerOf(one)))
+      const given = one.answer !== 'needs-action' && one.answeredVersion < (meeting?.askedVersion ?? 0)
+      return { ...one, gets: getsOf(its), asksAgain: given && its !== undefined && asksAgain(its.owed) }
+    }),
+    ...letOff.map(
+      ({ reader, last }): Telling => ({
+        personId: reader.personId,
+        address: reader.address ?? '',
+        name: last?.name ?? (reader.guestName || (reader.address ?? '')),
+        zone: last?.zone ?? null,
+        gets: 'cancellation',
+        asksAgain: false,
+      }),
+    ),
+  ]
+}
+
+/** How many of them get a letter. */
+export const toldIn = (tellings: readonly Telling[]): number =>
+  tellings.filter((one) => one.gets !== 'nothing').length
+
 /** The letter that is owed; `truthId` is what is true now, as it is kept. */
 const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): NewLetter => {
   const toldId = last?.toldId ?? null
@@ -93,7 +158,7 @@ const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): New
     // A cancellation speaks of what was known; everything else of what is true.
     aboutId: owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId,
     beforeId: owed.method === 'REQUEST' ? toldId : null,
-    asksAgain: owed.askAgain === 'all' || owed.askAgain.length > 0,
+    asksAgain: asksAgain(owed),
     toldId: now && truthId,
   }
 }
@@ -125,10 +190,7 @@ export const writeOwed = async (
     readMeetings(sql, [entryId], now),
   ])
   if (!counts) return
-  const due = casesOf(meeting, last).flatMap((one) => {
-    const what = owedIn(one, now)
-    return what ? [{ ...one, owed: what }] : []
-  })
+  const due = dueIn(meeting, last, now)
   if (due.length === 0) return
   const truth = due.find((one) => one.now !== null)?.now
   const truthId = randomUUID()
@@ -176,7 +238,7 @@ const askAgain = async (
 ): Promise<void> => {
   const byDates = new Map<string, { dates: Owed['askAgain']; ids: string[] }>()
   for (const { participant, owed: one } of owed) {
-    if (!participant || (one.askAgain !== 'all' && one.askAgain.length === 0)) continue
+    if (!participant || !asksAgain(one)) continue
     const key = JSON.stringify(one.askAgain)
     const group = byDates.get(key) ?? { dates: one.askAgain, ids: [] }
     group.ids.push(participant.id)
@@ -195,5 +257,24 @@ export const oweLetters = (
   { actorId, momentMs, now }: { actorId: string | null; momentMs: number; now: number },
 ): Promise<void> =>
   momentMs > 0
-    ? addJob(sql, OWED_TASK, { entryId, actorId }, `owed:${entryId}`, momentMs)
+    ? addJob(sql, OWED_TASK, { entryId, actorId }, owedKey(entryId), momentMs)
     : writeOwed(sql, entryId, actorId, now)
+
+/** How long each of some meetings still waits until what is owed about it is told, in milliseconds; none where nothing is. */
+export const tellsIn = async (
+  sql: Sql,
+  entryIds: readonly string[],
+): Promise<ReadonlyMap<string, number>> => {
+  const rows = await sql.query<{ key: string; ms: number }>(
+    `select key, greatest(0, ${msSql('run_at')} - ${msSql('now()')}) as ms from graphile_worker.jobs
+      where key = any($1) and attempts = 0 and locked_at is null`,
+    [entryIds.map(owedKey)],
+  )
+  const byKey = new Map(rows.rows.map((row) => [row.key, row.ms]))
+  return new Map(
+    entryIds.flatMap((id): [string, number][] => {
+      const ms = byKey.get(owedKey(id))
+      return ms === undefined ? [] : [[id, ms]]
+    }),
+  )
+}

@@ -29,24 +29,35 @@ export interface LastLetter extends Reader {
   readonly told: Told | null
   /** What it told, as it is kept. */
   readonly toldId: string | null
+  /** Of a person: what they are called, and where they are. */
+  readonly name: string | null
+  readonly zone: string | null
 }
 
-/**
- * Takes back the letters about a meeting that cannot have left yet, and gives what each reader may have been told last. What
- * is taken back was not told, nor was what a mail server refused: it is compared anew.
- */
-export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
-  const [untold, rows] = await together([
-    sql.query("delete from letter where entry_id = $1 and tried_at is null and state = 'waiting'", [entryId]),
-    sql.query<LastLetter>(
+/** A letter that cannot have left yet. */
+const UNTRIED = "l.tried_at is null and l.state = 'waiting'"
+
+/** What each reader of a meeting may have been told last. What cannot have left yet was not told, nor was what a server refused. */
+export const readLast = async (sql: Sql, entryId: string): Promise<LastLetter[]> =>
+  (
+    await sql.query<LastLetter>(
       `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
-              l.guest_name as "guestName",
+              l.guest_name as "guestName", w.name, w.zone,
               max(l.number) over (partition by l.person_id, l.guest_address) as number,
               t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
          from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
-        where l.entry_id = $1 order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
+         left join person w on w.id = l.person_id
+        where l.entry_id = $1 and not (${UNTRIED})
+        order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
       [entryId],
-    ),
+    )
+  ).rows
+
+/** Takes back the letters about a meeting that cannot have left yet, to be compared anew; gives what was told for good. */
+export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
+  const [untold, last] = await together([
+    sql.query(`delete from letter l where l.entry_id = $1 and ${UNTRIED}`, [entryId]),
+    readLast(sql, entryId),
   ])
   if (untold.rowCount)
     await sql.query(
@@ -54,7 +65,7 @@ export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLe
          select 1 from letter l where l.entry_id = $1 and t.id in (l.about_id, l.before_id, l.told_id))`,
       [entryId],
     )
-  return rows.rows
+  return last
 }
 
 /** A letter to be written. */

@@ -7,7 +7,7 @@ import {
   stateOf,
   writeOccurrences,
 } from '../entries/index.ts'
-import { oweLetters } from '../letters/index.ts'
+import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
@@ -29,8 +29,7 @@ export const cancel = async (
   if (!meeting) throw notFound('meeting of yours')
   const date = meeting.repeats ? recurrence : null
   const { organizerId: ownerId, title } = meeting
-  await actingOn(sql, { entryId, organizerId: ownerId, recurrence: date }, askerId, now)
-  const told = meeting.participants.filter((participant) => !participant.organizer).length
+  await actingOn(sql, { entryId, organizerId: ownerId }, askerId, now)
   const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
   if (!isDate) throw notFound('date of this series')
   const was = await stateOf(sql, entryId)
@@ -38,7 +37,7 @@ export const cancel = async (
     date === null
       ? await markCancelled(sql, entryId, ownerId, now)
       : await markDateCancelled(sql, entryId, date)
-  if (!changed) return { told, changeId: null }
+  if (!changed) return { told: meeting.participants.filter((one) => !one.organizer).length, changeId: null }
   const freed = await releaseOfEntry(sql, entryId, date)
   await writeOccurrences(sql, entryId, now)
   const changeId = await noteChange(
@@ -52,6 +51,7 @@ export const cancel = async (
     },
     now,
   )
+  const told = toldIn(await readTellings(sql, entryId, now))
   await oweLetters(sql, entryId, { actorId: actorOf(askerId, ownerId), momentMs, now })
   const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
   await tell(sql, [...timeChanged(people), ...meetingChanged(entryId, people), ...reservationsChanged(freed)])

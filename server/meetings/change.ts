@@ -25,7 +25,7 @@ import {
   type WholeMeeting,
   writeOccurrences,
 } from '../entries/index.ts'
-import { oweLetters } from '../letters/index.ts'
+import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
@@ -55,8 +55,7 @@ const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) =
   const kept = await readKept(sql, entryId, now, true)
   const [meeting] = await readMeetings(sql, [entryId], now, given)
   if (!kept || kept.deleted || !meeting || !kept.meeting) throw notFound('meeting of yours')
-  const recurrence = given.scope === 'all' ? null : (given.recurrence ?? null)
-  await actingOn(sql, { entryId, organizerId: kept.ownerId, recurrence }, askerId, now)
+  await actingOn(sql, { entryId, organizerId: kept.ownerId }, askerId, now)
   if (meeting.cancelled)
     throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)
   if (kept.version !== given.version) {
@@ -195,6 +194,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     },
     now,
   )
+  const tellings = await readTellings(sql, entryId, now)
   await oweLetters(sql, entryId, { actorId: actorOf(askerId, kept.ownerId), momentMs, now })
   const people = [...meeting.participants.flatMap((each) => each.personId ?? []), ...concerned]
   await tell(sql, [
@@ -208,6 +208,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     start: new Date(checked.start).toISOString(),
     end: new Date(checked.end).toISOString(),
     moved: checked.fit === 'gap',
+    tellings,
+    told: toldIn(tellings),
   }
 }
 

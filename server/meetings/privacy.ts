@@ -1,4 +1,10 @@
-import type { Privacy } from '../testing/privacy.ts'
+import type { About, Privacy } from '../testing/privacy.ts'
+
+const changes = (about: About, path: string) =>
+  [about.meetingId, about.entryId].map((id) => ({
+    path: `/api/meetings/${id}/${path}`,
+    body: { title: 'Mine now', version: 999 },
+  }))
 
 export const privacy: Privacy = {
   'GET /api/meetings/{entryId}': (about) => [
@@ -10,11 +16,8 @@ export const privacy: Privacy = {
       { path: `/api/meetings/${id}/answer`, body: { answer: 'accepted' } },
       { path: `/api/meetings/${id}/answer`, body: { answer: 'accepted', of: about.ownerId } },
     ]),
-  'POST /api/meetings/{entryId}/change': (about) =>
-    [about.meetingId, about.entryId].map((id) => ({
-      path: `/api/meetings/${id}/change`,
-      body: { title: 'Mine now', version: 999 },
-    })),
+  'POST /api/meetings/{entryId}/change': (about) => changes(about, 'change'),
+  'POST /api/meetings/{entryId}/change/look': (about) => changes(about, 'change/look'),
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

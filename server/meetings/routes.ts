@@ -3,6 +3,7 @@ import {
   answerMeeting,
   cancelMeeting,
   changeMeeting,
+  lookAtChange,
   readMeeting,
   sendMeeting,
 } from '@marmot/contract/meetings'
@@ -16,7 +17,7 @@ import {
   undo,
   withOthers,
 } from '../entries/index.ts'
-import { oweLetters } from '../letters/index.ts'
+import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
 import { transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
@@ -56,10 +57,10 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
   })
 
   mount(readMeeting, async ({ params, query, asker }) => {
-    if (!(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
-    const seen = await noteSeen(pool, { ...params, personId: asker.id }, clock())
+    const part = await takesPart(pool, params.entryId, asker.id)
+    const seen = part && (await noteSeen(pool, { ...params, personId: asker.id }, clock()))
     const [meeting] = await meetingsFor(pool, [params.entryId], asker.id, clock(), query.recurrence ?? null)
-    if (!meeting) throw notFound('meeting')
+    if (!meeting || !(part || meeting.mayChange)) throw notFound('meeting')
     if (seen)
       await tellMeeting(
         pool,
@@ -97,8 +98,21 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
     const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
     try {
       return await transaction(pool, (sql) =>
-        once(sql, clock, { asker, context, body }, () => change(sql, attempt)),
+        once(sql, clock, { asker, context, body }, async () => {
+          const { tellings: _, ...changed } = await change(sql, attempt)
+          return changed
+        }),
       )
+    } catch (error) {
+      throw await placeTrouble(pool, error, asker.id, now)
+    }
+  })
+
+  mount(lookAtChange, async ({ params, body, asker }) => {
+    const now = clock()
+    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
+    try {
+      return await transaction(pool, (sql) => change(sql, attempt), { rehearsed: true })
     } catch (error) {
       throw await placeTrouble(pool, error, asker.id, now)
     }
@@ -113,6 +127,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
         entries.map((one) => one.entryId),
       )
       const people: string[] = [ownerId]
+      let told = 0
       for (const { entryId, places } of entries) {
         if (!concerned.has(entryId) && places.length === 0) continue
         const moved = await putPlacesBack(sql, entryId, places, now)
@@ -120,10 +135,11 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
         const asked = await peopleIn(sql, entryId)
         await tellMeeting(sql, entryId, asked)
         people.push(...asked)
+        told += toldIn(await readTellings(sql, entryId, now))
         await oweLetters(sql, entryId, { actorId: actorOf(asker.id, ownerId), momentMs, now })
       }
       await tellTime(sql, people)
-      return { undone: true }
+      return { undone: true, told }
     }),
   )
 }

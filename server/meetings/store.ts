@@ -1,38 +1,47 @@
 import type { Meeting } from '@marmot/contract/meetings'
-import { readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
-import { type LetterState, letterKey, lettersOf, readerOf } from '../letters/index.ts'
+import type { Level } from '@marmot/core/sharing'
+import { newestChange, readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
+import { type LetterState, letterKey, lettersOf, readerOf, tellsIn } from '../letters/index.ts'
 import { type Sql, together } from '../platform/database.ts'
+import { levelsFor } from '../sharing/index.ts'
+import { mayActOn } from './acting.ts'
 
-/** A meeting as a participant gets it: what somebody wrote with an answer is for the organizer alone. */
+/** What only some get of a meeting. */
+interface Besides {
+  readonly letters: ReadonlyMap<string, LetterState>
+  readonly mayChange: boolean
+  readonly untold: Meeting['untold']
+}
+
+/** A meeting as somebody gets it: what was written with an answer is for the organizer, and whoever stands in for them. */
 const meetingFor = (
   meeting: WholeMeeting,
   viewerId: string,
-  letters: ReadonlyMap<string, LetterState>,
-): Meeting => {
-  const iOrganize = meeting.organizerId === viewerId
-  return {
-    ...meeting,
-    start: new Date(meeting.start).toISOString(),
-    end: new Date(meeting.end).toISOString(),
-    places: meeting.places.map(({ id, name, siteId }) => ({ id, name, siteId })),
-    iOrganize,
-    recurrence: meeting.repeats ? meeting.recurrence : null,
-    series: repeatsInWords(meeting),
-    myAnswer: meeting.participants.find((participant) => participant.personId === viewerId)?.answer ?? null,
-    participants: meeting.participants.map((participant) => ({
-      ...participant,
-      ...(letters.get(letterKey(meeting.entryId, readerOf(participant))) ?? {
-        mail: 'none',
-        mailMethod: null,
-      }),
-      message: iOrganize || participant.personId === viewerId ? participant.message : '',
-      answeredAt: participant.answeredAt?.toISOString() ?? null,
-      seenAt: participant.seenAt?.toISOString() ?? null,
-    })),
-  }
-}
+  { letters, mayChange, untold }: Besides,
+): Meeting => ({
+  ...meeting,
+  start: new Date(meeting.start).toISOString(),
+  end: new Date(meeting.end).toISOString(),
+  places: meeting.places.map(({ id, name, siteId }) => ({ id, name, siteId })),
+  iOrganize: meeting.organizerId === viewerId,
+  mayChange,
+  untold,
+  recurrence: meeting.repeats ? meeting.recurrence : null,
+  series: repeatsInWords(meeting),
+  myAnswer: meeting.participants.find((participant) => participant.personId === viewerId)?.answer ?? null,
+  participants: meeting.participants.map((participant) => ({
+    ...participant,
+    ...(letters.get(letterKey(meeting.entryId, readerOf(participant))) ?? {
+      mail: 'none',
+      mailMethod: null,
+    }),
+    message: mayChange || participant.personId === viewerId ? participant.message : '',
+    answeredAt: participant.answeredAt?.toISOString() ?? null,
+    seenAt: participant.seenAt?.toISOString() ?? null,
+  })),
+})
 
-/** Meetings as a participant gets them, each at its next date, or at the one that is named. */
+/** Meetings as somebody gets them, each at its next date, or at the one that is named. */
 export const meetingsFor = async (
   sql: Sql,
   entryIds: readonly string[],
@@ -40,9 +49,27 @@ export const meetingsFor = async (
   now: number,
   recurrence: string | null = null,
 ): Promise<Meeting[]> => {
-  const [meetings, letters] = await together([
+  const [meetings, letters, waits] = await together([
     readMeetings(sql, entryIds, now, { recurrence }),
     lettersOf(sql, entryIds),
+    tellsIn(sql, entryIds),
   ])
-  return meetings.map((meeting) => meetingFor(meeting, viewerId, letters))
+  const organizers = [...new Set(meetings.map((one) => one.organizerId))].filter((id) => id !== viewerId)
+  const levels = organizers.length ? await levelsFor(sql, viewerId, organizers, now) : NOBODY
+  return Promise.all(
+    meetings.map(async (meeting) => {
+      const { entryId, organizerId } = meeting
+      const mayChange =
+        organizerId === viewerId ||
+        (levels.get(organizerId)?.does === 'stand-in' && (await mayActOn(sql, meeting, viewerId, now)))
+      const ms = mayChange ? waits.get(entryId) : undefined
+      const untold =
+        ms === undefined
+          ? null
+          : { ms, changeId: await newestChange(sql, entryId, meeting.version, viewerId) }
+      return meetingFor(meeting, viewerId, { letters, mayChange, untold })
+    }),
+  )
 }
+
+const NOBODY: ReadonlyMap<string, Level> = new Map()

@@ -94,18 +94,18 @@ const BEGIN_ONE_PLAN = 'begin; set local plan_cache_mode = force_generic_plan'
 /**
  * Runs `work` in one transaction: all of it happens, or none. With `onePlan` its statements keep one plan for all values
  * instead of being planned for each: for work whose statements touch few rows whatever is asked, half of which was
- * planning.
+ * planning. `rehearsed` work gives what it would give, and nothing of it is kept.
  */
 export const transaction = async <T>(
   pool: pg.Pool,
   work: (sql: Sql) => Promise<T>,
-  { onePlan = false } = {},
+  { onePlan = false, rehearsed = false } = {},
 ): Promise<T> => {
   const client = await pool.connect()
   try {
     await client.query(onePlan ? BEGIN_ONE_PLAN : BEGIN)
     const result = await work(client)
-    await client.query('commit')
+    await client.query(rehearsed ? 'rollback' : 'commit')
     return result
   } catch (error) {
     await client.query('rollback').catch(() => undefined)

@@ -13,7 +13,7 @@ const schema = z.object({
   MARMOT_PROXY: z.enum(['0', '1']).default('0'),
   MARMOT_NOW: z.iso.datetime({ offset: true }).optional(),
   MARMOT_DEMO: z.enum(['0', '1']).default('1'),
-  MARMOT_TAKE_BACK_SECONDS: z.coerce.number().min(0).max(3600).default(0),
+  MARMOT_TAKE_BACK_SECONDS: z.coerce.number().min(0).max(3600).default(10),
   MARMOT_FEED_HOSTS: z.string().default(''),
   MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
 })
