@@ -114,7 +114,7 @@ export const measureOpenings = async (pool: pg.Pool, ids: readonly string[]): Pr
       pool,
       asker,
       some,
-      { from: now, to: now + size.weeks * WEEK, hold: null },
+      { from: now, to: now + size.weeks * WEEK, apart: [] },
       now,
     )
     return some.flatMap((id, i) => {

@@ -1,7 +1,7 @@
 import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { event } from './live.ts'
-import { id, instant, route } from './route.ts'
+import { id, instant, route, wall } from './route.ts'
 import { level, receiver } from './sharing.ts'
 
 export const workingHours = z.object({ weekday: z.number(), from: z.number(), to: z.number() })
@@ -27,6 +27,10 @@ export const personTime = z.object({
 })
 export type PersonTime = z.infer<typeof personTime>
 
+/** A meeting that is to be changed: the one date that is meant, or all of them without. Its own time is in nobody's way. */
+export const apart = z.object({ entryId: id, recurrence: wall.nullable() })
+export type Apart = z.infer<typeof apart>
+
 /** So many people can be asked for at once: as many as a search takes. */
 export const MOST_ASKED = 500
 
@@ -36,7 +40,13 @@ export const readAvailability = route({
   path: '/api/availability',
   summary: 'People’s time in a range, each as far as the asker may see it.',
   who: 'person',
-  body: z.object({ people: z.array(id).min(1).max(MOST_ASKED), from: instant, to: instant }),
+  body: z.object({
+    people: z.array(id).min(1).max(MOST_ASKED),
+    from: instant,
+    to: instant,
+    /** A meeting of mine that is left out. */
+    apart: apart.optional(),
+  }),
   answer: z.object({ people: z.array(personTime) }),
 })
 

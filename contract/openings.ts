@@ -9,7 +9,7 @@ import {
 } from '@marmot/core/openings'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
-import { MOST_ASKED, type personTime } from './availability.ts'
+import { apart, MOST_ASKED, type personTime } from './availability.ts'
 import { KINDS, placeOf, type ReservationOnWire, type Resource } from './resources.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
@@ -73,6 +73,18 @@ export const brief = z.object({
   start: ms.nullable(),
   /** The hold on it, when there is one. */
   hold: id.nullable(),
+  /** The meeting that this becomes a change of, as it is now; null for a new one. */
+  meeting: z
+    .object({
+      ...apart.shape,
+      scope: z.enum(['this', 'all']),
+      version: z.number().int(),
+      title: z.string().max(200),
+      start: ms,
+      minutes: z.number().int(),
+    })
+    .nullable()
+    .default(null),
 })
 export type Brief = z.infer<typeof brief>
 
@@ -97,6 +109,7 @@ export const emptyBrief = (today: number, me: string): Brief => ({
   series: null,
   start: null,
   hold: null,
+  meeting: null,
 })
 
 /** What a search needs beside the brief: everybody's time, the places, and how much each was stretched lately. */

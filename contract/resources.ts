@@ -2,7 +2,7 @@ import { blockedSpan, type Place } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { span, workingHours } from './availability.ts'
 import { event } from './live.ts'
-import { id, instant, route } from './route.ts'
+import { id, instant, route, wall } from './route.ts'
 
 export const KINDS = ['room', 'lab', 'desk', 'equipment'] as const
 
@@ -87,6 +87,9 @@ export const listReservations = route({
     kinds: z.string().max(200).optional(),
     /** Ids of particular places, besides. */
     places: z.string().max(4000).optional(),
+    /** A meeting of mine that is left out, on one date or on all. */
+    apart: id.optional(),
+    apartDate: wall.optional(),
   }),
   answer: z.object({ reservations: z.array(reservation) }),
 })

@@ -1,5 +1,6 @@
 import { previewAvailability, readAvailability } from '@marmot/contract/availability'
 import type { Viewer } from '@marmot/core/sharing'
+import { datesApart } from '../entries/index.ts'
 import { notFound } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
@@ -14,7 +15,8 @@ export const availabilityRoutes = ({ mount, deps }: Routes): void => {
 
   mount(readAvailability, async ({ body, asker }) => {
     const { from, to } = readRange(body)
-    return { people: await readTime(pool, asker.id, body.people, from, to, clock()) }
+    const apart = body.apart ? await datesApart(pool, [body.apart], asker.id, clock()) : []
+    return { people: await readTime(pool, asker.id, body.people, from, to, clock(), apart) }
   })
 
   mount(previewAvailability, async ({ query, asker }) => {

@@ -107,6 +107,8 @@ export const readTime = async (
   from: number,
   to: number,
   now: number,
+  /** Dates, by their ids, that are left out. */
+  apart: readonly string[] = [],
 ): Promise<PersonTime[]> => {
   const viewerId = typeof viewer === 'string' ? viewer : viewer.id
   const zones = await sql.query<{ id: string; zone: string }>(
@@ -117,7 +119,10 @@ export const readTime = async (
   const levels = await levelsFor(sql, viewer, people, now)
   const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
   const hours = await hoursOf(sql, visible)
-  const rows = (await readRows(sql, visible, viewerId, { from, to, now })).rows
+  const leftOut = new Set(apart)
+  const rows = (await readRows(sql, visible, viewerId, { from, to, now })).rows.filter(
+    (row) => !leftOut.has(row.occurrence_id),
+  )
   const seen = rows.flatMap((row) =>
     seenRow(row, {
       level: levels.get(row.person_id) ?? NO_LEVEL,

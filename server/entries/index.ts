@@ -10,7 +10,7 @@ export {
   writeOccurrences,
 } from './dates.ts'
 export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
-export { actingFor, maySee, standingIn } from './looking.ts'
+export { actingFor, actingOn, datesApart, mayActOn, maySee, standingIn } from './looking.ts'
 export {
   answeredAt,
   askAnswersAgain,

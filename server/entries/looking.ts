@@ -86,3 +86,63 @@ export const maySee = async (
   const looking = await lookingAt(sql, askerId, laneOf, null, now)
   return detailFor(entry, looking) === 'everything'
 }
+
+/** A meeting that somebody acts on. */
+interface ActedOn {
+  readonly entryId: string
+  readonly organizerId: string
+}
+
+/**
+ * Whether somebody organizes a meeting, or stands in for whoever does and may see all of its dates: none is read or changed
+ * without the words of the others.
+ */
+export const mayActOn = async (
+  sql: Sql,
+  { entryId, organizerId }: ActedOn,
+  askerId: string,
+  now: number,
+): Promise<boolean> => {
+  try {
+    await standingIn(sql, askerId, organizerId, now)
+  } catch (error) {
+    if (error instanceof ProblemError) return false
+    throw error
+  }
+  return maySee(sql, entryId, null, organizerId, askerId, now)
+}
+
+/** Throws, as if there were no such meeting, unless somebody may act on it. */
+export const actingOn = async (sql: Sql, meeting: ActedOn, askerId: string, now: number): Promise<void> => {
+  if (!(await mayActOn(sql, meeting, askerId, now))) throw notFound('meeting of yours')
+}
+
+/** An entry that is to be changed: the one date that is meant, or all of them without. */
+export interface Apart {
+  readonly entryId: string
+  readonly recurrence: string | null
+}
+
+/**
+ * The dates, by their ids, that stand in nobody's way because they are what is to be changed: none of an entry that the
+ * asker may not change.
+ */
+export const datesApart = async (
+  sql: Sql,
+  apart: readonly Apart[],
+  askerId: string,
+  now: number,
+): Promise<string[]> => {
+  const dates: string[] = []
+  for (const { entryId, recurrence } of apart) {
+    const rows = await sql.query<{ id: string; organizerId: string }>(
+      `select o.id, e.owner_id as "organizerId" from entry e join occurrence o on o.entry_id = e.id
+        where e.id = $1 and o.gone_at is null and ($2::timestamp is null or o.recurrence = $2)`,
+      [entryId, recurrence],
+    )
+    const [first] = rows.rows
+    if (first && (await mayActOn(sql, { entryId, organizerId: first.organizerId }, askerId, now)))
+      dates.push(...rows.rows.map((row) => row.id))
+  }
+  return dates
+}

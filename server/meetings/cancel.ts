@@ -1,4 +1,5 @@
 import {
+  actingOn,
   lockEntry,
   markCancelled,
   markDateCancelled,
@@ -12,7 +13,7 @@ import type { Sql } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import { releaseOfEntry } from '../reservations/index.ts'
-import { actingOn, actorOf } from './acting.ts'
+import { actorOf } from './acting.ts'
 
 /**
  * Cancels a meeting, or one date of a series, in the caller's transaction: its places are let go, and everybody invited is

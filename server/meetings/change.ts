@@ -4,6 +4,7 @@ import { repeats } from '@marmot/core/recurrence'
 import { toWall, wallText, zoneTable } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
+  actingOn,
   datesOfMany,
   type KeptEntry,
   type KeptOverride,
@@ -31,7 +32,7 @@ import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { movePlaces, reservedBy, type WantedDate } from '../reservations/index.ts'
-import { actingOn, actorOf } from './acting.ts'
+import { actorOf } from './acting.ts'
 import { inVain } from './place-trouble.ts'
 import { meetingsFor } from './store.ts'
 import { type Chosen, whomToInvite } from './whom.ts'

@@ -1,10 +1,9 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import type { Level } from '@marmot/core/sharing'
-import { newestChange, readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
+import { mayActOn, newestChange, readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
 import { type LetterState, letterKey, lettersOf, readerOf, tellsIn } from '../letters/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
-import { mayActOn } from './acting.ts'
 
 /** What only some get of a meeting. */
 interface Besides {

@@ -58,7 +58,7 @@ describe('what the search reads of people’s time', () => {
       marmot.pool,
       ilse.person.id,
       [ilse.person.id],
-      { from, to, hold: null },
+      { from, to, apart: [] },
       TEST_START,
     )
     return lanes.get(ilse.person.id)?.time.spans.map((span) => span.state)
@@ -381,8 +381,8 @@ describe('a hold', () => {
     await ilse.send('PUT', `/api/holds/${id}`, await body())
     const [from, to] = [Date.parse('2026-12-08T00:00:00Z'), Date.parse('2026-12-09T00:00:00Z')]
     const busy = async () =>
-      (await readBusy(marmot.pool, [ilse.person.id], from, to, TEST_START, null)).get(ilse.person.id)
-        ?.length ?? 0
+      (await readBusy(marmot.pool, [ilse.person.id], from, to, TEST_START, [])).get(ilse.person.id)?.length ??
+      0
     const held = await busy()
     await marmot.pool.query('update entry set lapses_at = $2 where id = $1', [
       id,

@@ -1,6 +1,7 @@
 import { type Brief, LATER_DAYS, searchBriefOf, searchPlaceOf, unknownLane } from '@marmot/contract/openings'
 import { BadBrief, MOST_PEOPLE, mayBeNeeded, type SearchBrief, stretchedBy } from '@marmot/core/openings'
 import { DAY, instantOf, wallOf, zoneTable } from '@marmot/core/time'
+import { datesApart } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { readReservations } from '../reservations/index.ts'
@@ -21,7 +22,7 @@ export const readBalanceOf = async (sql: Sql, askerId: string, ids: readonly str
     sql,
     askerId,
     [...meetings.keys()],
-    { from: now, to: now + 1, hold: null },
+    { from: now, to: now + 1, apart: [] },
     now,
   )
   return visible.map((personId) => {
@@ -51,7 +52,12 @@ export const prepareSearch = async (
   const from = instantOf(table, wallOf(brief.fromDay)) - DAY
   const knownTo = instantOf(table, wallOf(brief.toDay + LATER_DAYS))
   const ids = brief.people.map((one) => one.id)
-  const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, hold: brief.hold }, now)
+  const own = [
+    ...(brief.hold ? [{ entryId: brief.hold, recurrence: null }] : []),
+    ...(brief.meeting ? [brief.meeting] : []),
+  ]
+  const apart = await datesApart(sql, own, asker.id, now)
+  const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, apart }, now)
   const wantsPlaces = brief.places.length > 0 || brief.needs.length > 0
   const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
   const resources = wantsPlaces
@@ -64,6 +70,8 @@ export const prepareSearch = async (
         [{ start: from, end: knownTo }],
         now,
         resources.map((place) => place.id),
+        null,
+        apart,
       )
     : []
   // By place once: going through all reservations for each of hundreds of places would be their product.
@@ -82,7 +90,7 @@ export const prepareSearch = async (
       now,
       timeOf: (id) => lanes.get(id)?.time ?? unknownLane(zone),
       siteOf: (id) => lanes.get(id)?.siteId,
-      places: resources.map((place) => searchPlaceOf(place, byPlace.get(place.id) ?? [], brief.hold)),
+      places: resources.map((place) => searchPlaceOf(place, byPlace.get(place.id) ?? [])),
       past: Object.fromEntries(balance.map((one) => [one.personId, one.minutes])),
     }),
     knownTo,

@@ -14,8 +14,8 @@ interface Row {
 
 /**
  * People's busy rows in `[from, to)` as the search needs them: no titles, one row of arrays for each person, since a
- * row of its own for each of tens of thousands of spans costs more than finding them. `hold` is an entry that is passed
- * over: what is held for the brief in hand does not stand in its way.
+ * row of its own for each of tens of thousands of spans costs more than finding them. The dates `apart`, by their ids, are
+ * passed over: what is held for the brief in hand, or is to be changed by it, does not stand in its way.
  */
 export const readBusy = async (
   sql: Sql,
@@ -23,7 +23,7 @@ export const readBusy = async (
   from: number,
   to: number,
   now: number,
-  hold: string | null,
+  apart: readonly string[],
 ): Promise<Map<string, LaneTime['spans']>> => {
   const rows = await sql.query<Row>(
     `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
@@ -31,9 +31,9 @@ export const readBusy = async (
        from attendance a
       where a.person_id = any($1) and a.span && tstzrange($2, $3) and a.answer <> 'declined'
         and a.occurrence_id not in (select o.id from entry e join occurrence o on o.entry_id = e.id
-                                     where e.lapses_at <= $4 or e.id = $5)
+                                     where e.lapses_at <= $4 union all select unnest($5::uuid[]))
       group by a.person_id`,
-    [people, at(from), at(to), at(now), hold],
+    [people, at(from), at(to), at(now), apart],
   )
   return new Map(
     rows.rows.map((row) => [
@@ -52,7 +52,7 @@ export const readLanes = async (
   sql: Sql,
   askerId: string,
   ids: readonly string[],
-  range: { readonly from: number; readonly to: number; readonly hold: string | null },
+  range: { readonly from: number; readonly to: number; readonly apart: readonly string[] },
   now: number,
 ): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
   // All at once: together they take as long as the slowest. What may not be seen is dropped before it goes anywhere.
@@ -63,7 +63,7 @@ export const readLanes = async (
     ),
     levelsFor(sql, askerId, ids, now),
     hoursOf(sql, ids),
-    readBusy(sql, ids, range.from, range.to, now, range.hold),
+    readBusy(sql, ids, range.from, range.to, now, range.apart),
   ])
   const seen = (id: string) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing'
   return new Map(

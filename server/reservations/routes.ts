@@ -1,4 +1,5 @@
 import { listReservations } from '@marmot/contract/resources'
+import { datesApart } from '../entries/index.ts'
 import { readIds, readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import { resourceIds } from '../resources/index.ts'
@@ -16,12 +17,17 @@ export const reservationsRoutes = ({ mount, deps }: Routes): void => {
         kinds: (kinds ?? '').split(','),
         places: readIds(places ?? ''),
       }))
+    const now = deps.clock()
+    const { apart: entryId, apartDate: recurrence = null } = query
+    const apart = entryId ? await datesApart(deps.pool, [{ entryId, recurrence }], asker.id, now) : []
     const reserved = await readReservations(
       deps.pool,
       asker.id,
       [{ start, end }],
-      deps.clock(),
+      now,
       ids ?? undefined,
+      null,
+      apart,
     )
     return { reservations: reserved }
   })

@@ -15,6 +15,7 @@ interface Row {
   end: number
   state: 'held' | 'taken'
   entry_id: string | null
+  occurrence_id: string | null
   title: string
   private: boolean
   participates: boolean
@@ -36,10 +37,12 @@ export const readReservations = async (
   resourceIds?: readonly string[],
   /** An entry whose own reservations are passed over. */
   besides: string | null = null,
+  /** Dates, by their ids, whose reservations are passed over. */
+  apart: readonly string[] = [],
 ): Promise<ReservationOnWire[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
-            r.state, o.entry_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
+            r.state, o.entry_id, r.occurrence_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
             coalesce(v.private, e.private, false) as private,
             exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1) as participates
        from reservation r join person p on p.id = r.person_id
@@ -51,9 +54,11 @@ export const readReservations = async (
       order by lower(r.span), r.id`,
     [askerId, multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
   )
-  const owners = [...new Set(rows.rows.map((row) => row.person_id))]
+  const leftOut = new Set(apart)
+  const reserved = rows.rows.filter((row) => row.occurrence_id === null || !leftOut.has(row.occurrence_id))
+  const owners = [...new Set(reserved.map((row) => row.person_id))]
   const levels = await levelsFor(sql, askerId, owners, now)
-  return rows.rows.map((row) => {
+  return reserved.map((row) => {
     const level = levels.get(row.person_id) ?? NO_LEVEL
     const state: SpanState = row.state === 'held' ? 'held' : 'busy'
     const whole = { ...row, state, entryId: row.entry_id ?? '', place: '' }
