@@ -12,6 +12,9 @@ const guests = z
   .max(100)
 const places = z.array(id).max(20)
 
+/** For how many milliseconds nobody is told of it, so that it can be taken back. */
+const untoldMs = z.number()
+
 export const sendMeeting = route({
   method: 'POST',
   path: '/api/meetings',
@@ -50,6 +53,7 @@ export const sendMeeting = route({
     moved: z.boolean(),
     /** The change, by which it is taken back. */
     changeId: id,
+    untoldMs,
   }),
 })
 
@@ -82,6 +86,7 @@ export const meeting = z.object({
   end: instant,
   zone: z.string(),
   place: z.string(),
+  /** Those that are reserved for the date that this is. */
   places: z.array(z.object({ id, name: z.string(), siteId: id })),
   organizer: z.string(),
   iOrganize: z.boolean(),
@@ -145,7 +150,7 @@ export const changeMeeting = route({
   repeatable: true,
   params: z.object({ entryId: id }),
   body: wantedMeeting,
-  answer: changedMeeting.extend({ version: z.number(), changeId: id, told: z.number() }),
+  answer: changedMeeting.extend({ version: z.number(), changeId: id, told: z.number(), untoldMs }),
 })
 
 /** What somebody gets of a change, once it is made. */
@@ -184,6 +189,7 @@ export const cancelMeeting = route({
     told: z.number(),
     /** The change, by which it is taken back; null when it was cancelled already. */
     changeId: id.nullable(),
+    untoldMs,
   }),
 })
 

@@ -77,8 +77,8 @@ export const brief = z.object({
   meeting: z
     .object({
       ...apart.shape,
-      scope: z.enum(['this', 'all']),
       version: z.number().int(),
+      organizerId: id,
       title: z.string().max(200),
       start: ms,
       minutes: z.number().int(),

@@ -36,9 +36,10 @@ const beginning = (names: readonly string[], text: string): number =>
 
 /**
  * A day from "3 dec", "dec 3", "3.12.", "2027-02-01", "today", "tomorrow", "thu", "next tue", "+10". A date without a
- * year is the next one from `today`. Null if unclear.
+ * year is the next one from `today`, or, where something on a day is changed, the one nearest to that day (`near`). Null if
+ * unclear.
  */
-export const parseDay = (text: string, today: Day): Day | null => {
+export const parseDay = (text: string, today: Day, near: Day | null = null): Day | null => {
   const clean = text.trim().toLowerCase().replace(/,/g, ' ').replace(/\s+/g, ' ')
   if (clean === 'today') return today
   if (clean === 'tomorrow') return today + 1
@@ -65,7 +66,15 @@ export const parseDay = (text: string, today: Day): Day | null => {
   const month = /^\d+$/.test(monthText) ? Number(monthText) : beginning(MONTHS, monthText) + 1
   if (month < 1) return null
   if (dated[3]) return dayFromCivil(Number(dated[3]), month, Number(dated[1]))
-  const year = civilOf(today).year
-  const thisYear = dayFromCivil(year, month, Number(dated[1]))
-  return thisYear !== null && thisYear >= today ? thisYear : dayFromCivil(year + 1, month, Number(dated[1]))
+  const inYear = (year: number) => dayFromCivil(year, month, Number(dated[1]))
+  const { year } = civilOf(near ?? today)
+  if (near === null) {
+    const thisYear = inYear(year)
+    return thisYear !== null && thisYear >= today ? thisYear : inYear(year + 1)
+  }
+  const days = [year - 1, year, year + 1].flatMap((each) => inYear(each) ?? [])
+  return days.reduce<Day | null>(
+    (best, day) => (best === null || Math.abs(day - near) < Math.abs(best - near) ? day : best),
+    null,
+  )
 }

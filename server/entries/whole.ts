@@ -61,7 +61,7 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly start: number
   readonly end: number
   readonly participants: readonly ParticipantRow[]
-  /** The places reserved for any of its dates. */
+  /** The places reserved for the date that this is. */
   readonly places: readonly ReservedPlace[]
   /** Dates of a series that differ from its rule, or from the others. Walls as `YYYY-MM-DDTHH:mm`; null is as usual. */
   readonly changes: readonly ToldDate[]
@@ -177,7 +177,6 @@ export const readMeetings = async (
     const differing = overrides.filter((one) => one.entryId === row.entryId)
     const { usual, otherwise } = whereDatesAre(places, own, row.usualPlace, differing)
     const changes = changesOf(differing, otherwise)
-    const reserved = new Map(own.flatMap((date) => (places.get(date.id) ?? []).map((one) => [one.id, one])))
     return {
       ...row,
       start,
@@ -185,7 +184,7 @@ export const readMeetings = async (
       place: whereOf(places, row.occurrenceId, row.place),
       usualPlace: usual,
       participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
-      places: [...reserved.values()].sort((a, b) => a.name.localeCompare(b.name)),
+      places: [...(places.get(row.occurrenceId ?? '') ?? [])].sort((a, b) => a.name.localeCompare(b.name)),
       changes: row.repeats ? changes : [],
       cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
       lastEnd:

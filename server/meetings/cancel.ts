@@ -24,7 +24,7 @@ export const cancel = async (
   entryId: string,
   recurrence: string | null,
   { askerId, now, momentMs }: { askerId: string; now: number; momentMs: number },
-): Promise<{ told: number; changeId: string | null }> => {
+): Promise<{ told: number; changeId: string | null; untoldMs: number }> => {
   await lockEntry(sql, entryId)
   const [meeting] = await readMeetings(sql, [entryId], now, { recurrence })
   if (!meeting) throw notFound('meeting of yours')
@@ -38,7 +38,8 @@ export const cancel = async (
     date === null
       ? await markCancelled(sql, entryId, ownerId, now)
       : await markDateCancelled(sql, entryId, date)
-  if (!changed) return { told: meeting.participants.filter((one) => !one.organizer).length, changeId: null }
+  if (!changed)
+    return { told: meeting.participants.filter((one) => !one.organizer).length, changeId: null, untoldMs: 0 }
   const freed = await releaseOfEntry(sql, entryId, date)
   await writeOccurrences(sql, entryId, now)
   const changeId = await noteChange(
@@ -56,5 +57,5 @@ export const cancel = async (
   await oweLetters(sql, entryId, { actorId: actorOf(askerId, ownerId), momentMs, now })
   const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
   await tell(sql, [...timeChanged(people), ...meetingChanged(entryId, people), ...reservationsChanged(freed)])
-  return { told, changeId }
+  return { told, changeId, untoldMs: momentMs }
 }

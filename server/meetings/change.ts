@@ -211,6 +211,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     moved: checked.fit === 'gap',
     tellings,
     told: toldIn(tellings),
+    untoldMs: momentMs,
   }
 }
 

@@ -150,5 +150,6 @@ export const send = async (
     invited: invited.length,
     moved: start.fit === 'gap',
     changeId,
+    untoldMs: momentMs,
   }
 }

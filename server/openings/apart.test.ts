@@ -91,7 +91,7 @@ describe('a meeting that is to be changed', () => {
         places: [serac],
         hold,
         meeting: meeting
-          ? { ...meeting, scope: 'all' as const, version: 1, title: '', start: 0, minutes: 60 }
+          ? { ...meeting, version: 1, organizerId: henrike.person.id, title: '', start: 0, minutes: 60 }
           : null,
       }
       const { search } = await prepareSearch(marmot.pool, { id: asker.person.id }, brief, TEST_START)

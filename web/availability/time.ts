@@ -1,4 +1,4 @@
-import { previewAvailability, readAvailability, timeEvent } from '@marmot/contract/availability'
+import { type Apart, previewAvailability, readAvailability, timeEvent } from '@marmot/contract/availability'
 import type { Instant } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
@@ -8,13 +8,21 @@ const iso = (at: Instant) => new Date(at).toISOString()
 
 const timeKey = (...asked: readonly unknown[]) => ['time', ...asked]
 
-/** What the server lets me see of people's time in a range. */
-export const useTime = (ids: readonly string[], from: Instant, to: Instant) => {
+/** What the server lets me see of people's time in a range; `apart` is a meeting of mine that is left out. */
+export const useTime = (ids: readonly string[], from: Instant, to: Instant, apart: Apart | null = null) => {
   const key = [...ids].sort().join(',')
   return useQuery({
-    queryKey: timeKey(key, from, to),
+    queryKey: timeKey(key, from, to, apart?.entryId, apart?.recurrence),
     queryFn: ({ signal }) =>
-      call(readAvailability, { body: { people: [...ids], from: iso(from), to: iso(to) }, signal }),
+      call(readAvailability, {
+        body: {
+          people: [...ids],
+          from: iso(from),
+          to: iso(to),
+          ...(apart ? { apart: { entryId: apart.entryId, recurrence: apart.recurrence } } : {}),
+        },
+        signal,
+      }),
     enabled: key !== '',
     placeholderData: keepPreviousData,
     // Asked for anew when the time of one of them changed; what I may see of others is told as mine.

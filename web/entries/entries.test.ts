@@ -8,7 +8,7 @@ import { readTyped, typedTime } from './typed.ts'
 const day = (year: number, month: number, date: number) => dayFromCivil(year, month, date) ?? 0
 const NEAR = day(2026, 11, 23)
 const read = (typed: { day?: string; from?: string; until?: string; allDay?: boolean }) =>
-  readTyped({ day: '3 dec', from: '10:45', until: '11:30', allDay: false, ...typed }, NEAR)
+  readTyped({ day: '3 dec', from: '10:45', until: '11:30', allDay: false, ...typed }, NEAR, NEAR)
 
 describe('what is typed into an entry', () => {
   it.each([
@@ -42,10 +42,27 @@ describe('what is typed into an entry', () => {
     const end = instantOf(vienna, wallOf(day(2027, 3, 29)))
     const typed = typedTime(start, end, 'Europe/Vienna', true)
     expect(typed.until).toBe('2 days')
-    expect(readTyped({ ...typed, allDay: true }, day(2027, 3, 27))).toMatchObject({
+    expect(readTyped({ ...typed, allDay: true }, day(2027, 3, 27), NEAR)).toMatchObject({
       starts: '2027-03-27T00:00',
       minutes: 2880,
     })
+  })
+})
+
+describe('the day of something that is there already', () => {
+  const typed = { from: '10:45', until: '11:30', allDay: false }
+  it.each([
+    // A day earlier is a day earlier, not a year later.
+    ['26 nov', day(2026, 11, 27), '2026-11-26'],
+    ['30 dec', day(2027, 1, 4), '2026-12-30'],
+    ['4 jan', day(2026, 12, 30), '2027-01-04'],
+    ['29 feb', day(2027, 1, 10), '2028-02-29'],
+    ['3 mar 2029', day(2026, 12, 30), '2029-03-03'],
+    // Words that count from a day count from today.
+    ['tomorrow', day(2026, 12, 30), '2026-11-24'],
+    ['thu', day(2026, 12, 30), '2026-11-26'],
+  ])('is "%s" on day %d as %s', (text, near, is) => {
+    expect(readTyped({ ...typed, day: text }, near, NEAR).starts).toBe(`${is}T10:45`)
   })
 })
 

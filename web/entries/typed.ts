@@ -63,13 +63,15 @@ const wholeDays = (text: string, day: Day | null): number | null => {
 
 /**
  * Reads the typed day, start and end or length. The end may be a clock ("10:45") or a length ("45m"); of whole days a
- * number of days or the last of them. A date without a year is the next from `near` on.
+ * number of days or the last of them. A date without a year is the one nearest to `near`, the day that was opened; "tomorrow"
+ * is that of `today`.
  */
 export const readTyped = (
   typed: Pick<Typed, 'day' | 'from' | 'until' | 'allDay'>,
   near: Day,
+  today: Day,
 ): { starts: string; minutes: number; errors: Complaints } => {
-  const day = parseDay(typed.day, near)
+  const day = parseDay(typed.day, today, near)
   const badDay = day === null ? { day: 'not a date: try 3 dec or next tue' } : {}
   if (typed.allDay) {
     const minutes = wholeDays(typed.until, day)

@@ -105,8 +105,7 @@ export const useEntryForm = (
   const rules = !sameRepetition(repetition, before)
   // How it repeats is a matter of more than one date.
   const effective: Scope = series && rules && scope === 'this' ? 'following' : scope
-  // A date without a year is the one nearest to the day that was opened.
-  const read = readTyped(typed, dayOf(toWall(zone, editing.start)))
+  const read = readTyped(typed, dayOf(toWall(zone, editing.start)), dayOf(toWall(zone, now)))
   const wrong = Object.keys(read.errors).length > 0
   const checked = wrong ? null : checkTime(read.starts, read.minutes, typed.zone, typed.allDay)
   const fine = checked && !isTimeProblem(checked) ? checked : null

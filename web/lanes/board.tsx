@@ -50,6 +50,18 @@ const Frame = ({ chosen, axis, words }: { chosen: Span; axis: Axis; words: strin
   )
 }
 
+/** Where something lies as yet that is to be moved. */
+const Present = ({ span, axis }: { span: Span; axis: Axis }) => {
+  const left = Math.max(0, axis.at(span.start))
+  const right = Math.min(1, axis.at(span.end))
+  if (right <= left) return null
+  return (
+    <div className="present" style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%` }}>
+      <span>as it is</span>
+    </div>
+  )
+}
+
 /** What a screen says of blocks; the same object as long as it says the same, so that lanes are not drawn for nothing. */
 type Drawing = Pick<BoardProps, 'edgeOf' | 'faint' | 'mayMove'>
 
@@ -292,6 +304,7 @@ export const Board = (props: BoardProps) => {
                 </div>
               )
             })}
+            {props.present && <Present span={props.present} axis={axis} />}
             {props.now > axis.from && props.now < axis.to && (
               <div className="now-line" style={{ left: `${axis.at(props.now) * 100}%` }} />
             )}

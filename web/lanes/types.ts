@@ -74,6 +74,8 @@ export interface BoardProps {
   /** `all`: one time across all lanes. `row`: each lane is its own day. */
   readonly across: 'all' | 'row'
   readonly chosen: Chosen | null
+  /** When it is as yet, where it is to be moved: across all lanes. */
+  readonly present?: Span | null
   readonly lights?: readonly Light[]
   /** Whether the axis spans several days, so that rulers say them. */
   readonly days: boolean

@@ -1,10 +1,4 @@
-import {
-  cancelMeeting,
-  type Meeting,
-  meetingEvent,
-  type Participant,
-  readMeeting,
-} from '@marmot/contract/meetings'
+import type { Meeting, Participant } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import {
@@ -15,19 +9,21 @@ import {
   spanInWords,
   zoneTable,
 } from '@marmot/core/time'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Check, CircleDashed, CircleHelp, X } from 'lucide-react'
-import { useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } from 'lucide-react'
+import { lazy, Suspense, useEffect, useState } from 'react'
+import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { dateChoice, MyAnswer, WhichDates } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
-import { call, problemWords } from '../platform/api.ts'
-import { heed } from '../platform/live.ts'
+import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { Button, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { DayAround } from './day-around.tsx'
+import { useMeeting } from './meeting.ts'
+import { useMeetingWrites, waitInWords } from './writes.ts'
+
+const ChangeSheet = lazy(() => import('./change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })))
 
 const ANSWER = {
   'needs-action': { words: 'has not answered', icon: CircleDashed, tone: 'text-soft' },
@@ -96,8 +92,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
 }
 
 const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => {
-  const queries = useQueryClient()
-  const [asked, setAsked] = useState(false)
+  const writes = useMeetingWrites()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
   const { zone } = useMe()
@@ -108,34 +103,27 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   const cancel = async () => {
     setBusy(true)
     try {
-      const { told } = await call(cancelMeeting, {
-        params: { entryId: meeting.entryId },
-        body: which ? { recurrence: which } : {},
-      })
-      toast(`Cancelled: ${meeting.title}${dates}. ${told} ${told === 1 ? 'person is' : 'people are'} told.`)
-      await queries.invalidateQueries()
+      await writes.cancel(
+        meeting.entryId,
+        which ? { recurrence: which } : {},
+        `Cancelled ${meeting.title}${dates}`,
+      )
       onDone()
     } catch (error) {
       setTrouble(problemWords(error))
       setBusy(false)
     }
   }
-  if (!asked)
-    return (
-      <Button tone="trouble" className="self-start" onClick={() => setAsked(true)}>
-        Cancel this meeting…
-      </Button>
-    )
   return (
     <div className="flex flex-col gap-2 rounded-md border border-coral/60 p-3">
       {date && <WhichDates date={date} chosen={which} onChoose={setWhich} />}
       <p>
         {date && (which ? 'The other dates stay as they are. ' : 'Every date of it is cancelled. ')}
-        {others} {others === 1 ? 'person is' : 'people are'} told by mail
+        {counted(others, 'person is', 'people are')} told by mail
         {meeting.places.length
           ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again`
           : ''}
-        . This cannot be taken back.
+        .
       </p>
       {trouble && <Trouble>{trouble}</Trouble>}
       <div className="flex gap-2">
@@ -144,10 +132,82 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
             ? 'Cancelling…'
             : `Cancel${date ? (which ? ` ${date.words}` : ' all dates') : ''} and tell ${others}`}
         </Button>
-        <Button disabled={busy} onClick={() => setAsked(false)}>
+        <Button disabled={busy} onClick={onDone}>
           Keep it
         </Button>
       </div>
+    </div>
+  )
+}
+
+/** While nobody was told of what was sent or changed: for how long still, and the way back. */
+const Untold = ({ meeting, onGone }: { meeting: Meeting; onGone: () => void }) => {
+  const { untold } = meeting
+  const { clock } = useMe()
+  const writes = useMeetingWrites()
+  const [until, setUntil] = useState(0)
+  const [left, setLeft] = useState(untold?.ms ?? 0)
+  const [busy, setBusy] = useState(false)
+  useEffect(() => setUntil(untold ? clock() + untold.ms : 0), [untold, clock])
+  useEffect(() => {
+    const timer = setInterval(() => setLeft(Math.max(0, until - clock())), 500)
+    return () => clearInterval(timer)
+  }, [until, clock])
+  if (!untold) return null
+  const { changeId } = untold
+  const takeBack = async (id: string) => {
+    setBusy(true)
+    try {
+      toast(await writes.takeBack(id))
+      if (meeting.version === 1) onGone()
+    } catch (error) {
+      toast.error(problemWords(error))
+    }
+    setBusy(false)
+  }
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-shade px-3 py-2">
+      <span className="flex-1">
+        Nobody was told yet: letters go out {left > 0 ? `in ${waitInWords(left)}` : 'now'}.
+      </span>
+      {changeId && left > 0 && (
+        <Button disabled={busy} onClick={() => takeBack(changeId)}>
+          {busy ? 'Taking back…' : 'Take back'}
+        </Button>
+      )}
+    </div>
+  )
+}
+
+/** What whoever organizes it can do with a meeting that is still to come. */
+const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => {
+  const navigate = useNavigate()
+  const [, setSearch] = useSearchParams()
+  const [cancelling, setCancelling] = useState(false)
+  if (cancelling) return <Cancel meeting={meeting} onDone={() => setCancelling(false)} />
+  const date = meeting.recurrence ? `&date=${encodeURIComponent(meeting.recurrence)}` : ''
+  const find = () => {
+    onDone()
+    navigate(`/arrange?change=${meeting.entryId}${date}`)
+  }
+  const change = () =>
+    setSearch((before) => {
+      const after = new URLSearchParams(before)
+      after.set('change', '1')
+      return after
+    })
+  return (
+    <div className="flex flex-wrap gap-2">
+      <Button tone="trouble" onClick={() => setCancelling(true)}>
+        Cancel it…
+      </Button>
+      <span className="flex-1" />
+      <Button onClick={find}>
+        <CalendarSearch size={16} aria-hidden /> Find another time
+      </Button>
+      <Button tone="primary" onClick={change}>
+        <Pencil size={15} aria-hidden /> Change…
+      </Button>
     </div>
   )
 }
@@ -171,6 +231,7 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
         <SeriesWords series={meeting.series} />
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
+      {meeting.untold && <Untold meeting={meeting} onGone={onDone} />}
       {meeting.cancelled && <Trouble>This meeting was cancelled. There is nothing to answer.</Trouble>}
       {!meeting.iOrganize && !meeting.cancelled && !over && (
         <>
@@ -192,33 +253,44 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
           ))}
         </ul>
       </section>
-      {meeting.iOrganize && !meeting.cancelled && !over && <Cancel meeting={meeting} onDone={onDone} />}
+      {meeting.mayChange && !meeting.cancelled && !over && <Actions meeting={meeting} onDone={onDone} />}
     </div>
   )
 }
 
-const meetingKey = (...asked: readonly (string | null)[]) => ['meeting', ...asked]
-
-/** The meeting named in the address bar, over whichever screen one is on: its answers arrive while one looks. */
+/**
+ * The meeting named in the address bar, over whichever screen one is on: its answers arrive while one looks. With `change`
+ * it is the change of it.
+ */
 export const MeetingSheet = () => {
   const [search, setSearch] = useSearchParams()
+  const navigate = useNavigate()
   const entryId = search.get('meeting')
   // Which date of a series was pressed; without one it is the next.
   const recurrence = search.get('date')
-  const meeting = useQuery({
-    queryKey: meetingKey(entryId, recurrence),
-    queryFn: () =>
-      call(readMeeting, { params: { entryId: entryId ?? '' }, query: recurrence ? { recurrence } : {} }),
-    enabled: entryId !== null,
-    meta: { heeds: [heed(meetingEvent, (event) => event.entryId === entryId)] },
-  })
-  const close = () =>
+  const meeting = useMeeting(entryId, recurrence)
+  const without = (...names: readonly string[]) =>
     setSearch((before) => {
       const after = new URLSearchParams(before)
-      after.delete('meeting')
-      after.delete('date')
+      for (const name of names) after.delete(name)
       return after
     })
+  const close = () => without('meeting', 'date', 'change')
+  if (entryId && search.get('change'))
+    return (
+      <Suspense>
+        <ChangeSheet
+          entryId={entryId}
+          recurrence={recurrence ?? meeting.data?.recurrence ?? null}
+          onFind={() =>
+            navigate(
+              `/arrange?change=${entryId}${recurrence ? `&date=${encodeURIComponent(recurrence)}` : ''}`,
+            )
+          }
+          onClose={() => without('change')}
+        />
+      </Suspense>
+    )
   return (
     <Sheet open={entryId !== null} onClose={close} title={meeting.data?.title ?? 'Meeting'} wide>
       {meeting.isPending && <Loading what="the meeting" />}

@@ -14,6 +14,7 @@ import { useMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
+import { ChangeLook, presentOf } from './change-in-hand.tsx'
 import {
   changedBrief,
   secondOf,
@@ -32,6 +33,7 @@ import { useArranging } from './use-arranging.ts'
 import { useHold } from './use-hold.ts'
 import { useJumps } from './use-jumps.ts'
 import { useTakenAway } from './use-taken-away.ts'
+import { useTakingUp } from './use-taking-up.ts'
 import { helpWords } from './words.ts'
 
 const LONGEST_LENS = 14
@@ -65,6 +67,9 @@ export const Arrange = () => {
   // Whoever opens a colleague's address sees the day that was chosen.
   useBriefAddress((arrived) => {
     if (arrived.start !== null) lookAt(arrived.start)
+  })
+  const arriving = useTakingUp((taken) => {
+    if (taken.start !== null) lookAt(taken.start)
   })
   const choose = (next: Chosen | null, gesture?: number) => {
     if (!next) {
@@ -118,7 +123,12 @@ export const Arrange = () => {
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
     { keys: 's', does: 'Look over and send', on: 's', run: () => setSending(true) },
     { keys: 'c', does: 'Compare times side by side', on: 'c', run: () => setComparing(!arranging.alone) },
-    { keys: 'r', does: 'Make it a series', on: 'r', run: () => setRepeating(!arranging.alone) },
+    {
+      keys: 'r',
+      does: 'Make it a series',
+      on: 'r',
+      run: () => setRepeating(!arranging.alone && !brief.meeting),
+    },
     { keys: 'Escape', does: 'Let the chosen time go' },
   ])
   const rowKeys = (event: KeyboardEvent, row: BoardRow) => {
@@ -170,7 +180,11 @@ export const Arrange = () => {
                   : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
           </p>
         </div>
-        {arranging.error ? (
+        {arriving ? (
+          <div className="px-4 py-2">
+            <Loading what="the meeting" />
+          </div>
+        ) : arranging.error ? (
           <div className="px-4 py-2">
             <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>
               {problemWords(arranging.error)}
@@ -187,6 +201,7 @@ export const Arrange = () => {
               minutes={brief.minutes}
               across="all"
               chosen={chosen ? { ...chosen, rowId: null } : null}
+              present={brief.meeting ? presentOf(brief.meeting) : null}
               lights={lightsOf(arranging)}
               days={lens.days > 1}
               onChoose={choose}
@@ -217,7 +232,12 @@ export const Arrange = () => {
       />
       {comparing && <CompareSheet arranging={arranging} onTake={take} onClose={() => setComparing(false)} />}
       {repeating && <SeriesSheet arranging={arranging} onClose={() => setRepeating(false)} />}
-      {sending && <SendSheet arranging={arranging} onClose={() => setSending(false)} />}
+      {sending &&
+        (brief.meeting ? (
+          <ChangeLook arranging={arranging} meeting={brief.meeting} onClose={() => setSending(false)} />
+        ) : (
+          <SendSheet arranging={arranging} onClose={() => setSending(false)} />
+        ))}
     </>
   )
 }

@@ -10,6 +10,8 @@ interface Hand {
   readonly brief: Brief
   /** Changes with the same `gesture`, a drag's, are one change: one step back undoes all of it. None is no step. */
   readonly change: (change: Change, gesture?: number) => void
+  /** Takes another brief in hand; what was in hand before is back once that is cleared. */
+  readonly takeUp: (brief: Brief) => void
   readonly clear: () => void
   readonly undo: () => boolean
   /** The second of two meetings that one brief was split into, until it is taken up. */
@@ -34,6 +36,14 @@ const kept = (key: string): Brief | null => {
   }
 }
 
+const isUntouched = (brief: Brief): boolean =>
+  brief.meeting === null &&
+  brief.people.length < 2 &&
+  brief.guests.length === 0 &&
+  !brief.title &&
+  brief.start === null &&
+  brief.places.length === 0
+
 /** Keeps the brief while one goes from screen to screen, and through a reload. */
 export const WithBrief = ({ children }: { children: ReactNode }) => {
   const { person, zone, clock } = useMe()
@@ -42,12 +52,15 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
     () => emptyBrief(dayOf(toWall(zone, clock())), person.id),
     [zone, clock, person.id],
   )
-  const [{ brief, past }, setState] = useState<{
+  const [{ brief, aside, past }, setState] = useState<{
     brief: Brief
+    /** What was in hand before a meeting was taken up to be changed. */
+    aside: Brief | null
     past: readonly Brief[]
     last: typeof NOTHING
   }>(() => ({
     brief: kept(key) ?? fresh(),
+    aside: kept(`${key}:aside`),
     past: [],
     last: NOTHING,
   }))
@@ -55,18 +68,14 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
   useEffect(() => {
     sessionStorage.setItem(key, JSON.stringify(brief))
     sessionStorage.setItem(`${key}:later`, JSON.stringify(later))
-  }, [brief, later, key])
+    sessionStorage.setItem(`${key}:aside`, JSON.stringify(aside))
+  }, [brief, later, aside, key])
   const value = useMemo<Hand>(
     () => ({
       brief,
       later,
       setLater,
-      untouched:
-        brief.people.length < 2 &&
-        brief.guests.length === 0 &&
-        !brief.title &&
-        brief.start === null &&
-        brief.places.length === 0,
+      untouched: isUntouched(brief),
       change: (change, gesture) =>
         setState((state) => {
           if (Object.keys(change).length === 0) return state
@@ -77,20 +86,31 @@ export const WithBrief = ({ children }: { children: ReactNode }) => {
             state.last.what === what &&
             (gesture !== undefined || (TYPED.includes(typed) && at - state.last.at < SAME_MS))
           return {
+            ...state,
             brief: { ...state.brief, ...change },
             past: goesOn ? state.past : [...state.past, state.brief].slice(-MOST_UNDO),
             last: { what, at },
           }
         }),
+      takeUp: (next) =>
+        setState((state) => ({
+          brief: next,
+          // Of one meeting after the other, what was there before the first comes back.
+          aside: state.brief.meeting ? state.aside : isUntouched(state.brief) ? null : state.brief,
+          past: [],
+          last: NOTHING,
+        })),
       clear: () =>
         setState((state) => ({
-          brief: fresh(),
-          past: [...state.past, state.brief].slice(-MOST_UNDO),
+          brief: state.aside ?? fresh(),
+          aside: null,
+          past: state.aside ? [] : [...state.past, state.brief].slice(-MOST_UNDO),
           last: NOTHING,
         })),
       undo: () => {
         if (past.length === 0) return false
         setState((state) => ({
+          ...state,
           brief: state.past.at(-1) ?? state.brief,
           past: state.past.slice(0, -1),
           last: NOTHING,

@@ -1,9 +1,10 @@
-import { type DayOfOpenings, type Help, type Opening, openingsByDay } from '@marmot/core/openings'
+import { type DayOfOpenings, type Help, judge, type Opening, openingsByDay } from '@marmot/core/openings'
 import { clockText, minuteOf, shortDay, shortTime, toWall, weekStart } from '@marmot/core/time'
 import { toast } from 'sonner'
+import { presentOf } from './change-in-hand.tsx'
 import type { Arranging } from './use-arranging.ts'
 import type { Searching } from './use-search.ts'
-import { helpWords, listed, partsWords, scoreLines, whyWords } from './words.ts'
+import { blockerWords, helpWords, listed, partsWords, scoreLines, whyWords } from './words.ts'
 
 const MOST_CARDS = 12
 const MOST_ALTERNATIVES = 4
@@ -72,6 +73,43 @@ const Card = ({
           ))}
         </span>
       )}
+    </li>
+  )
+}
+
+/** How the meeting that is to be moved stands at its present time, to compare with. */
+const PresentCard = ({ arranging, onTake }: { arranging: Arranging; onTake: (opening: Opening) => void }) => {
+  const { brief, search, zone, names } = arranging
+  if (!brief.meeting || !search) return null
+  const { start } = brief.meeting
+  const span = presentOf(brief.meeting)
+  const judged = judge(search, span)
+  const opening = { ...span, from: start, to: start, parts: judged.parts, cost: judged.cost }
+  const reasons = partsWords(opening, names)
+  const here = brief.start === start
+  return (
+    <li
+      className={`flex h-full w-[212px] shrink-0 flex-col rounded-lg border-2 border-dashed bg-ground ${here ? 'border-gentian' : 'border-soft'}`}
+    >
+      <button
+        type="button"
+        onClick={() => onTake(opening)}
+        aria-current={here || undefined}
+        className="flex w-full flex-1 flex-col rounded-lg px-2.5 pt-1 text-left leading-snug"
+      >
+        <span className="flex w-full items-baseline justify-between gap-2">
+          <b className="whitespace-nowrap text-[14.5px]">{shortTime(start, zone)}</b>
+          <span className="text-[12.5px]">as it is</span>
+        </span>
+        <span className={`w-full truncate text-sm ${judged.blockers.length ? 'text-coral' : ''}`}>
+          {judged.blockers.length
+            ? `⚠ ${listed(judged.blockers.map((one) => blockerWords(one, names)))}`
+            : 'nobody is kept from it'}
+        </span>
+        <span className="w-full truncate text-[12.5px] text-soft">
+          {reasons.length ? reasons.join(', ') : 'inside everybody’s hours'}
+        </span>
+      </button>
     </li>
   )
 }
@@ -251,6 +289,7 @@ export const Cards = ({
         aria-label="Openings, best first"
         className="-mx-1 flex items-stretch gap-1.5 overflow-x-auto px-1 pb-1"
       >
+        <PresentCard arranging={arranging} onTake={onTake} />
         {days.map((day) => (
           <Card key={day.best.from} arranging={arranging} day={day} onTake={onTake} />
         ))}

@@ -11,18 +11,25 @@ import {
 import { lazy, Suspense } from 'react'
 import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { presentOf } from './change-in-hand.tsx'
 import type { Arranging } from './use-arranging.ts'
 import { blockerWords, partsWords } from './words.ts'
 
 const MOST = 4
 
-/** The chosen time first, where there is one, then the best openings of other days: at most four. */
-const compared = ({ chosen, found, me, search }: Arranging): Opening[] => {
+/**
+ * The time of a meeting that is to be moved first, then the chosen one, then the best openings of other days: at most four.
+ */
+const compared = ({ brief, chosen, found, me, search }: Arranging): Opening[] => {
   const best = openingsByDay(found.openings, me.zone, MOST).map((day) => day.best)
-  if (!chosen || !search) return best
-  const { parts, cost } = judge(search, chosen)
-  const own = { ...chosen, from: chosen.start, to: chosen.start, parts, cost }
-  return [own, ...best.filter((each) => each.start !== chosen.start)].slice(0, MOST)
+  if (!search) return best
+  const judged = (span: { start: number; end: number }): Opening => {
+    const { parts, cost } = judge(search, span)
+    return { ...span, from: span.start, to: span.start, parts, cost }
+  }
+  const own = [...(brief.meeting ? [presentOf(brief.meeting)] : []), ...(chosen ? [chosen] : [])].map(judged)
+  const all = [...own, ...best]
+  return all.filter((one, i) => all.findIndex((each) => each.start === one.start) === i).slice(0, MOST)
 }
 
 const BalanceChart = lazy(() => import('./balance-chart.tsx').then((m) => ({ default: m.BalanceChart })))
@@ -60,7 +67,7 @@ export const CompareSheet = ({
   onTake: (opening: Opening) => void
   onClose: () => void
 }) => {
-  const { members, zone, names, search, placesById, past, chosen } = arranging
+  const { brief, members, zone, names, search, placesById, past, chosen } = arranging
   const times = compared(arranging)
   const bore = new Map((past?.people ?? []).map((one) => [one.personId, one.minutes]))
   const judged = times.map((time) => (search ? judge(search, time) : null))
@@ -79,6 +86,9 @@ export const CompareSheet = ({
                 {times.map((time) => (
                   <th key={time.start} scope="col" className="pr-2 pb-1">
                     {shortTime(time.start, zone)}
+                    {time.start === brief.meeting?.start && (
+                      <span className="block font-normal text-soft">as it is</span>
+                    )}
                     {time.start === chosen?.start && (
                       <span className="block font-normal text-soft">chosen</span>
                     )}

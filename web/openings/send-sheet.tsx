@@ -12,8 +12,8 @@ import {
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { toast } from 'sonner'
 import { z } from 'zod'
+import { useMeetingWrites } from '../meetings/writes.ts'
 import { ApiProblem, call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { useSharing } from '../sharing/sharing.ts'
@@ -40,6 +40,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const queries = useQueryClient()
   const reservationsChanged = useReservationsChanged()
   const navigate = useNavigate()
+  const writes = useMeetingWrites()
   const [state, setState] = useState<'ready' | 'sending'>('ready')
   const [error, setError] = useState<unknown>(null)
   // The same key for the same brief, so that a second press after a lost answer makes no second meeting.
@@ -76,9 +77,11 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       clear()
       onClose()
       queries.invalidateQueries()
-      toast.success(
-        `Made. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`,
-      )
+      // Taken back, it is in hand again as it was, but for the hold that it took the place of.
+      writes.done(`Made ${brief.title}`, { ...sent, told: sent.invited }, () => {
+        change({ ...brief, hold: null })
+        navigate('/arrange')
+      })
       navigate(`/now?meeting=${sent.entryId}`)
     } catch (problem) {
       setError(problem)

@@ -23,6 +23,7 @@ const fromToday = (kept: Brief, today: number): Brief => ({
   toDay: today + Math.max(1, kept.toDay - kept.fromDay),
   start: null,
   hold: null,
+  meeting: null,
 })
 
 const useTemplates = () => {
@@ -33,7 +34,7 @@ const useTemplates = () => {
   const put = (id: string, name: string, kept: Brief) =>
     call(putTemplate, {
       params: { templateId: id },
-      body: { name, brief: { ...kept, start: null, hold: null } },
+      body: { name, brief: { ...kept, start: null, hold: null, meeting: null } },
     })
   const told = (work: Promise<unknown>) =>
     work.then(again).catch((error) => {

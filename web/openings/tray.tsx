@@ -6,6 +6,7 @@ import { useTrayHeight } from '../lanes/room.ts'
 import { Button } from '../ui/parts.tsx'
 import { useBrief } from './brief.tsx'
 import { Cards } from './cards.tsx'
+import { ChangeInHand } from './change-in-hand.tsx'
 import { LengthChip, RulesChip, WindowChip } from './chips.tsx'
 import { HoldButton } from './hold-button.tsx'
 import { NeedsChip } from './needs-chip.tsx'
@@ -242,6 +243,7 @@ export const Tray = ({
       aria-label="The brief in hand"
       className="z-10 shrink-0 border-line border-t bg-paper px-4 pt-2 pb-2 max-md:max-h-[62dvh] max-md:overflow-y-auto max-md:rounded-t-xl max-md:px-3"
     >
+      {brief.meeting && <ChangeInHand meeting={brief.meeting} />}
       <div className="flex flex-wrap items-center gap-2">
         <input
           aria-label="Title"
@@ -273,14 +275,18 @@ export const Tray = ({
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
           )}
-          {!arranging.alone && (
+          {!arranging.alone && !brief.meeting && (
             <Button onClick={onRepeat} title="Make it a series (r)">
               Series…
             </Button>
           )}
-          <HoldButton arranging={arranging} hold={hold} />
+          {!brief.meeting && <HoldButton arranging={arranging} hold={hold} />}
           <Button tone="primary" disabled={missing.length > 0} onClick={onSend} className="px-4 py-1.5">
-            {invited > 0 ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…` : 'Send…'}
+            {brief.meeting
+              ? 'Look over the change…'
+              : invited > 0
+                ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…`
+                : 'Send…'}
           </Button>
           <button
             type="button"
@@ -369,7 +375,7 @@ export const Tray = ({
               </label>
             </>
           )}
-          {!untouched && (
+          {!untouched && !brief.meeting && (
             <span className="ml-auto flex items-center gap-3">
               {!arranging.alone && <KeepTemplate />}
               <button

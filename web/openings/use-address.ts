@@ -2,6 +2,7 @@ import { type Brief, brief as briefSchema } from '@marmot/contract/openings'
 import { useEffect, useRef } from 'react'
 import { useLocation, useSearchParams } from 'react-router'
 import { useBrief } from './brief.tsx'
+import { TAKING_UP } from './use-taking-up.ts'
 
 const encode = (value: unknown): string => {
   const bytes = new TextEncoder().encode(JSON.stringify(value))
@@ -52,6 +53,8 @@ export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
     const timer = setTimeout(() => {
       // Somebody may be on the way to another screen that is not drawn yet: this one's address must not call them back.
       if (window.location.pathname !== pathname) return
+      // A meeting that is about to be taken in hand stands in the address; it is not to be lost from there.
+      if (params.has(TAKING_UP)) return
       const next = untouched ? null : encode({ ...brief, hold: null })
       if (next === last.current) return
       last.current = next
@@ -59,5 +62,5 @@ export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
       setParams(next === null ? {} : { brief: next }, { replace: true })
     }, REST_MS)
     return () => clearTimeout(timer)
-  }, [brief, untouched, setParams, pathname])
+  }, [brief, untouched, params, setParams, pathname])
 }

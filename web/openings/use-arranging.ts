@@ -59,7 +59,11 @@ export const useArranging = (brief: Brief, view: View, out: ReadonlySet<string> 
 
   const people = useMembers(brief, out, { from, to })
   const { members } = people
-  const places = usePlaces(from, to, { hold: brief.hold, of: placesFor(brief, people.sites) })
+  const places = usePlaces(from, to, {
+    hold: brief.hold,
+    apart: brief.meeting,
+    of: placesFor(brief, people.sites),
+  })
   const placesPending = places.pending || places.stale
   const settled = people.settled && !placesPending
   const alone = members.length < 2

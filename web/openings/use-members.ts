@@ -44,7 +44,7 @@ export const useMembers = (
   const { person: me, session, zone } = useMe()
   const ids = brief.people.map((one) => one.id)
   const people = usePeople(ids)
-  const time = useTime(ids, range.from, range.to)
+  const time = useTime(ids, range.from, range.to, brief.meeting)
 
   // Lanes are made once from what was fetched: a brief that changes does not make them again.
   const lanes = useMemo(

@@ -6,11 +6,17 @@ import { useKeys } from './keys.tsx'
 /** Something done that can be taken back. */
 export interface Done {
   readonly words: string
+  /** Takes it back; a text that it gives is said then. */
   readonly undo: () => Promise<unknown> | unknown
+  /** What the button says. */
+  readonly label?: string
+  /** How long the message stays, in milliseconds. */
+  readonly stays?: number
 }
 
 const UndoContext = createContext<((done: Done) => void) | null>(null)
 const MOST = 30
+const STAYS_MS = 8000
 
 /** Keeps what was done, says it, and takes the newest back on Ctrl Z or by the button in the message. */
 export const WithUndo = ({ children }: { children: ReactNode }) => {
@@ -20,8 +26,8 @@ export const WithUndo = ({ children }: { children: ReactNode }) => {
     if (!done || !past.current.includes(done)) return
     past.current = past.current.filter((each) => each !== done)
     try {
-      await done.undo()
-      toast(`Taken back: ${done.words}`)
+      const words = await done.undo()
+      toast(typeof words === 'string' ? words : `Taken back: ${done.words}`)
     } catch (error) {
       toast.error(`It could not be taken back. ${problemWords(error)}`)
     }
@@ -31,7 +37,10 @@ export const WithUndo = ({ children }: { children: ReactNode }) => {
   const say = useMemo(
     () => (done: Done) => {
       past.current = [...past.current, done].slice(-MOST)
-      toast(done.words, { duration: 8000, action: { label: 'Undo', onClick: () => latest.current(done) } })
+      toast(done.words, {
+        duration: done.stays ?? STAYS_MS,
+        action: { label: done.label ?? 'Undo', onClick: () => latest.current(done) },
+      })
     },
     [],
   )

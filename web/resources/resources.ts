@@ -1,3 +1,4 @@
+import type { Apart } from '@marmot/contract/availability'
 import { searchPlaceOf } from '@marmot/contract/openings'
 import {
   listReservations,
@@ -53,6 +54,14 @@ export const useResources = (enabled = true) =>
     staleTime: 300_000,
   })
 
+interface Asked {
+  readonly enabled?: boolean
+  readonly hold?: string | null
+  /** A meeting of mine whose own reservations are left out. */
+  readonly apart?: Apart | null
+  readonly of?: SomePlaces
+}
+
 /**
  * Places with what is reserved of them in a range: of every place, or of some. A place of which nothing was asked is not
  * among them, since it would look free; `resources` are all there are.
@@ -60,7 +69,7 @@ export const useResources = (enabled = true) =>
 export const usePlaces = (
   from: Instant,
   to: Instant,
-  { enabled = true, hold = null, of }: { enabled?: boolean; hold?: string | null; of?: SomePlaces } = {},
+  { enabled = true, hold = null, apart = null, of }: Asked = {},
 ) => {
   const resources = useResources(enabled)
   const some = of && withAlike(of, resources.data?.resources ?? NO_RESOURCES)
@@ -68,9 +77,14 @@ export const usePlaces = (
     ? [some.sites, some.kinds, some.places].map((each) => [...new Set(each)].sort().join())
     : EVERY
   const reservations = useQuery({
-    queryKey: reservationsKey(from, to, key),
+    queryKey: reservationsKey(from, to, key, apart?.entryId, apart?.recurrence),
     queryFn: async ({ signal }) => {
-      const query = { from: iso(from), to: iso(to) }
+      const query = {
+        from: iso(from),
+        to: iso(to),
+        ...(apart ? { apart: apart.entryId } : {}),
+        ...(apart?.recurrence ? { apartDate: apart.recurrence } : {}),
+      }
       const [sites, kinds, places] = key
       const asked = key === EVERY ? query : { ...query, sites, kinds, places }
       const { reservations } = await call(listReservations, { query: asked, signal })

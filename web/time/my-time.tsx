@@ -1,8 +1,9 @@
 import { offsetAt, offsetInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { CalendarCog, Plus } from 'lucide-react'
 import { lazy, type RefObject, Suspense, useRef, useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import { LayerBar } from '../availability/layer-bar.tsx'
+import type { OwnSpan } from '../entries/entries.ts'
 import { EntrySheet } from '../entries/entry-sheet.tsx'
 import { FilterButton } from '../entries/filter.tsx'
 import { MoveQuestion } from '../entries/move-question.tsx'
@@ -12,6 +13,7 @@ import { Board } from '../lanes/board.tsx'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
+import { timeFields } from '../meetings/wanted.ts'
 import { problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { useMe } from '../platform/session.tsx'
@@ -23,6 +25,9 @@ import { type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
 const EntryList = lazy(() => import('../entries/entry-list.tsx').then((m) => ({ default: m.EntryList })))
+const ChangeSheet = lazy(() =>
+  import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
+)
 const Preferences = lazy(() =>
   import('../settings/preferences.tsx').then((m) => ({ default: m.Preferences })),
 )
@@ -209,6 +214,35 @@ const DaysBoard = ({
   )
 }
 
+/** A meeting that was dragged elsewhere: looked over before anybody is told. */
+const Moved = ({
+  moved,
+  start,
+  end,
+  onClose,
+}: {
+  moved: OwnSpan
+  start: number
+  end: number
+  onClose: () => void
+}) => {
+  const { zone } = useMe()
+  const navigate = useNavigate()
+  const { entryId, recurrence, repeats } = moved.occurrence
+  const date = repeats ? `&date=${encodeURIComponent(recurrence)}` : ''
+  return (
+    <Suspense>
+      <ChangeSheet
+        entryId={entryId}
+        recurrence={repeats ? recurrence : null}
+        wanted={timeFields(start, end, zone)}
+        onFind={() => navigate(`/arrange?change=${entryId}${date}`)}
+        onClose={onClose}
+      />
+    </Suspense>
+  )
+}
+
 /** How do my days look? A lane for each day; drag on empty time to make an entry, drag an entry to move it. */
 export const MyTime = () => {
   const { person, display } = useMe()
@@ -287,6 +321,7 @@ export const MyTime = () => {
       </div>
       {hand.editing && <EntrySheet editing={hand.editing} of={of} onClose={hand.endEditing} />}
       {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.endAsking} />}
+      {hand.changing && <Moved {...hand.changing} onClose={hand.endChanging} />}
       {choosing && (
         <Sheet open onClose={() => setChoosing(false)} title="How my days are drawn">
           <Suspense fallback={<Loading what="your preferences" />}>

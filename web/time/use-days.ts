@@ -8,6 +8,7 @@ import { MONTHS_LENS } from '../lanes/lens.ts'
 import { takenFill } from '../lanes/taken.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { useMe } from '../platform/session.tsx'
+import { useSharing } from '../sharing/sharing.ts'
 import { flower } from '../ui/parts.tsx'
 import { dayRows, hoursShown, weekRows } from './day-rows.tsx'
 import { lensFor, type ViewId, YEAR_DAYS } from './view.ts'
@@ -71,15 +72,18 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     [filter.active, filter.filter],
   )
   const mayChange = entries.data?.mayChange ?? false
+  const sharing = useSharing()
+  const mayChangeMeetings =
+    !of || (sharing.data?.toMe ?? []).some((each) => each.ownerId === of && each.does === 'stand-in')
   const mayMove = useCallback(
     (span: BusySpan): span is OwnSpan =>
       mayChange &&
       !year &&
       isOwn(span) &&
       span.occurrence.own &&
-      !span.occurrence.meeting &&
+      (mayChangeMeetings || !span.occurrence.meeting) &&
       !span.occurrence.hidden,
-    [mayChange, year],
+    [mayChange, mayChangeMeetings, year],
   )
   const listed = useMemo(
     () =>
@@ -113,6 +117,8 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     edgeOf,
     faint,
     mayChange,
+    /** Whether meetings of whoever's days these are may be changed: one's own, and those of whom one stands in for. */
+    mayChangeMeetings,
     mayMove,
   }
 }

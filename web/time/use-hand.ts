@@ -25,13 +25,14 @@ export const useHand = (days: Days, of: string | undefined) => {
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [editing, setEditing] = useState<Editing | null>(null)
   const [asking, setAsking] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
+  const [changing, setChanging] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
   const [holding, setHolding] = useState<OwnSpan | null>(null)
   const writes = useEntryWrites()
 
   const openDate = (one: OccurrenceOnWire) => {
     setChosen(null)
     if (one.hidden) toast('A private entry: only its time is shown to you.')
-    else if (one.meeting && !of)
+    else if (one.meeting && (!of || (one.own && days.mayChangeMeetings)))
       setSearch((before) => {
         const next = new URLSearchParams(before)
         next.set('meeting', one.entryId)
@@ -66,6 +67,8 @@ export const useHand = (days: Days, of: string | undefined) => {
       return
     }
     if (next.start === moved.start && next.end === moved.end) setChosen(null)
+    // Others are concerned: they are told, once it was looked over.
+    else if (moved.occurrence.meeting) setChanging({ moved, start: next.start, end: next.end })
     else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
     else await move(moved, next.start, next.end, 'this')
   }
@@ -109,7 +112,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   const removeChosen = () => {
     const span = atChosen()
     if (!span) return
-    if (span.occurrence.repeats) open(span)
+    if (span.occurrence.repeats || span.occurrence.meeting) open(span)
     else
       writes.remove(span.occurrence, 'all').then(
         () => setChosen(null),
@@ -140,6 +143,12 @@ export const useHand = (days: Days, of: string | undefined) => {
     },
     endAsking: () => {
       setAsking(null)
+      setChosen(null)
+    },
+    /** A meeting that was dragged or taken elsewhere, to be looked over. */
+    changing,
+    endChanging: () => {
+      setChanging(null)
       setChosen(null)
     },
     open,

@@ -1,0 +1,224 @@
+import type { Telling } from '@marmot/contract/meetings'
+import { laneOf } from '@marmot/contract/openings'
+import { type During, during } from '@marmot/core/availability'
+import {
+  clocksInWords,
+  DAY,
+  dayOf,
+  type Instant,
+  lengthInWords,
+  shortDay,
+  toWall,
+  zoneTable,
+} from '@marmot/core/time'
+import { X } from 'lucide-react'
+import { useMemo, useRef } from 'react'
+import { useTime } from '../availability/time.ts'
+import { PeopleSearch } from '../people/people-search.tsx'
+import { useMe } from '../platform/session.tsx'
+import { Loading } from '../ui/parts.tsx'
+import type { ChangeInHand } from './use-change.ts'
+import type { Member } from './wanted.ts'
+
+const STANDS: Record<string, string> = {
+  accepted: 'their yes stands',
+  tentative: 'their perhaps stands',
+  declined: 'their no stands',
+  'needs-action': 'has not answered',
+}
+
+/** What somebody gets of the change, in words; `answer` is what they said before. */
+const getsWords = ({ gets, asksAgain }: Telling, answer: string | undefined): string => {
+  switch (gets) {
+    case 'invitation':
+      return 'is invited'
+    case 'cancellation':
+      return 'is told not to come'
+    case 'nothing':
+      return 'is not written to: nothing changes'
+    default:
+      return asksAgain
+        ? 'is told, and asked again'
+        : `is told${answer && STANDS[answer] ? `; ${STANDS[answer]}` : ''}`
+  }
+}
+
+const clocks = (start: Instant, end: Instant, zone: string, homeDay: number): string => {
+  const table = zoneTable(zone)
+  const day = dayOf(toWall(table, start))
+  return `${day === homeDay ? '' : `${shortDay(day)} `}${clocksInWords(start, end, table)}`
+}
+
+/** When it is for somebody, and when it was, where that is another time. */
+const TheirTime = ({ change, zone, fresh }: { change: ChangeInHand; zone: string; fresh: boolean }) => {
+  const me = useMe()
+  const home = (at: Instant) => dayOf(toWall(me.zone, at))
+  const { time, base } = change
+  const [wasStart, wasEnd] = [Date.parse(base.start), Date.parse(base.end)]
+  const moved = time.start !== wasStart || time.end !== wasEnd
+  return (
+    <span className="text-right tabular-nums leading-tight">
+      {clocks(time.start, time.end, zone, home(time.start))}
+      {moved && !fresh && (
+        <s className="block text-[12.5px] text-soft">{clocks(wasStart, wasEnd, zone, home(wasStart))}</s>
+      )}
+    </span>
+  )
+}
+
+/** Whether somebody can come then, where that is not as it should be. */
+const Standing = ({ how }: { how: During | undefined }) => {
+  if (!how || how.state === 'free' || how.state === 'unknown') return null
+  if (how.state !== 'stretch') return <span className="block text-[13px] text-coral">⚠ {how.state} then</span>
+  const parts = [
+    how.stretch > 0 ? `${lengthInWords(how.stretch)} outside their hours` : '',
+    how.lunch > 0 ? `${lengthInWords(how.lunch)} of their lunch` : '',
+  ]
+  return <span className="block text-[13px] text-soft">{parts.filter(Boolean).join(', ')}</span>
+}
+
+const Row = ({
+  change,
+  member,
+  telling,
+  how,
+}: {
+  change: ChangeInHand
+  member: Member
+  telling: Telling | undefined
+  how: During | undefined
+}) => {
+  const { base, fields, set } = change
+  const before = base.participants.find((one) => (one.personId ?? one.address) === member.key)
+  const out = !fields.members.some((one) => one.key === member.key)
+  const asked = fields.members.filter((one) => one.key !== member.key)
+  return (
+    <li className="grid grid-cols-[1fr_auto_auto] items-start gap-x-3 border-line border-t py-1.5">
+      <span className="min-w-0">
+        <span className={`block truncate ${out ? 'line-through' : ''}`}>{member.name}</span>
+        <span className={`block text-[13px] ${telling?.asksAgain ? 'font-semibold' : 'text-soft'}`}>
+          {telling ? getsWords(telling, before?.answer) : ''}
+        </span>
+        {!out && <Standing how={how} />}
+      </span>
+      {out || !member.zone ? (
+        <span className="text-soft text-sm">{out ? '' : 'guest'}</span>
+      ) : (
+        <TheirTime change={change} zone={member.zone} fresh={!before} />
+      )}
+      <span className="flex items-center">
+        {out ? (
+          <button
+            type="button"
+            className="min-h-8 rounded px-1.5 text-sm underline underline-offset-2 max-md:min-h-11"
+            onClick={() => set({ members: [...asked, member] })}
+          >
+            keep
+          </button>
+        ) : (
+          <>
+            <button
+              type="button"
+              aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}: change`}
+              className="min-h-8 w-[68px] rounded px-1 text-sm underline decoration-soft/60 underline-offset-2 hover:bg-shade max-md:min-h-11"
+              onClick={() =>
+                set({
+                  members: fields.members.map((one) =>
+                    one.key === member.key ? { ...one, required: !one.required } : one,
+                  ),
+                })
+              }
+            >
+              {member.required ? 'required' : 'optional'}
+            </button>
+            <button
+              type="button"
+              aria-label={`Take ${member.name} out`}
+              className="grid size-8 place-items-center rounded text-soft hover:bg-shade hover:text-ink max-md:size-11"
+              onClick={() => set({ members: asked })}
+            >
+              <X size={15} aria-hidden />
+            </button>
+          </>
+        )}
+      </span>
+    </li>
+  )
+}
+
+/** How each stands at the time in the fields, with the meeting itself out of the way. */
+const useStanding = ({ base, fields, time, scope }: ChangeInHand) => {
+  const ids = fields.members.flatMap((one) => one.personId ?? [])
+  // Days around it, so that the next time one tries is here already.
+  const from = Math.floor(time.start / DAY) * DAY - DAY
+  const apart = { entryId: base.entryId, recurrence: scope === 'all' ? null : base.recurrence }
+  const known = useTime(ids, from, from + 4 * DAY, apart)
+  const lanes = useMemo(
+    () => new Map(known.data?.people.map((each) => [each.personId, laneOf(each)])),
+    [known.data],
+  )
+  return ({ key }: Member): During | undefined => {
+    const lane = lanes.get(key)
+    return lane && !known.isPlaceholderData ? during(lane, zoneTable(lane.zone), time) : undefined
+  }
+}
+
+/** Who takes part, each with their time, what they get of the change, and what they can be made. */
+export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
+  const { base, fields, set, tellings, looking, differs } = change
+  const search = useRef<HTMLInputElement>(null)
+  const before = base.participants.flatMap((one): Member[] =>
+    one.organizer ? [] : [{ ...one, key: one.personId ?? one.address }],
+  )
+  const gone = before.filter((one) => !fields.members.some((each) => each.key === one.key))
+  const organizer = base.participants.find((one) => one.organizer)
+  const tellingOf = ({ key }: Member) => tellings?.find((one) => (one.personId ?? one.address) === key)
+  const lanes = useStanding(change)
+  const add = (fresh: readonly Member[]) =>
+    set({
+      members: [
+        ...fields.members,
+        ...fresh.filter((one) => !fields.members.some((each) => each.key === one.key)),
+      ],
+    })
+  return (
+    <section aria-label="Who is told what" aria-busy={differs && looking}>
+      <div className="flex flex-wrap items-center justify-between gap-2">
+        <h3 className="font-semibold">{differs ? 'Who is told what' : 'Who takes part'}</h3>
+        <div className="w-60 max-w-full">
+          <PeopleSearch
+            inputRef={search}
+            taken={new Set([organizer?.personId ?? '', ...fields.members.map((one) => one.key)])}
+            onPeople={(people) =>
+              add(
+                people.flatMap((person) =>
+                  person.id === organizer?.personId
+                    ? []
+                    : [{ ...person, key: person.id, personId: person.id, required: true }],
+                ),
+              )
+            }
+            onGuest={({ address, name }) =>
+              add([
+                { key: address, personId: null, address, name: name || address, zone: null, required: true },
+              ])
+            }
+          />
+        </div>
+      </div>
+      {differs && tellings === null && looking && <Loading what="who would be told" />}
+      <ul className={`mt-1 ${differs && looking ? 'opacity-60' : ''}`}>
+        {[...fields.members, ...gone].map((member) => (
+          <Row
+            key={member.key}
+            change={change}
+            member={member}
+            telling={differs ? tellingOf(member) : undefined}
+            how={lanes(member)}
+          />
+        ))}
+      </ul>
+      {fields.members.length === 0 && <p className="py-1 text-soft">Nobody but the organizer.</p>}
+    </section>
+  )
+}

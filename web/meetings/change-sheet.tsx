@@ -1,0 +1,271 @@
+import type { Meeting } from '@marmot/contract/meetings'
+import { textOfNote } from '@marmot/core/entries'
+import { lengthInWords, minutesBetween, spanInWords } from '@marmot/core/time'
+import { CalendarSearch } from 'lucide-react'
+import type { FormEvent } from 'react'
+import { z } from 'zod'
+import { dateChoice, WhichDates } from '../answers/answer-form.tsx'
+import { problemMore, problemWords } from '../platform/api.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { Sheet } from '../ui/sheet.tsx'
+import { ChangePeople } from './change-people.tsx'
+import { ChangePlaces } from './change-places.tsx'
+import { useMeeting } from './meeting.ts'
+import { type ChangeInHand, useChange } from './use-change.ts'
+import type { Fields } from './wanted.ts'
+
+const TextField = ({
+  change,
+  name,
+  label,
+  first = false,
+}: {
+  change: ChangeInHand
+  name: 'title' | 'day' | 'from' | 'until'
+  label: string
+  first?: boolean
+}) => {
+  const { fields, errors, set } = change
+  const missing = name === 'title' && fields.title.trim() === '' ? 'is missing' : undefined
+  return (
+    <Field label={label} error={name === 'title' ? missing : errors[name]}>
+      {(props) => (
+        <input
+          {...props}
+          {...(first ? { 'data-first': true } : {})}
+          value={fields[name]}
+          maxLength={200}
+          onChange={(event) => set({ [name]: event.target.value })}
+        />
+      )}
+    </Field>
+  )
+}
+
+/** What was there before, where it is to be something else. */
+const Before = ({ is, was }: { is: string; was: string }) =>
+  is === was ? null : (
+    <p className="-mt-2 text-sm">
+      <span className="text-soft">Before:</span> {was || 'nothing'}
+    </p>
+  )
+
+const When = ({ change, onFind }: { change: ChangeInHand; onFind: (() => void) | undefined }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const { base, time, errors } = change
+  const [wasStart, wasEnd] = [Date.parse(base.start), Date.parse(base.end)]
+  const moved = time.start !== wasStart || time.end !== wasEnd
+  const wrong = Object.keys(errors).length > 0
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="grid grid-cols-3 gap-2">
+        <TextField change={change} name="day" label="Day" first />
+        <TextField change={change} name="from" label="From" />
+        <TextField change={change} name="until" label="Until, or length" />
+      </div>
+      {!wrong && (
+        <p role="status">
+          <b className="font-semibold">{spanInWords(time.start, time.end, zone, now)}</b>
+          {`, ${lengthInWords(minutesBetween(time.start, time.end))}`}
+          {moved && (
+            <>
+              <br />
+              <span className="text-soft">Before: </span>
+              <s>{spanInWords(wasStart, wasEnd, zone, now)}</s>
+            </>
+          )}
+        </p>
+      )}
+      {onFind && (
+        <Button className="self-start" onClick={onFind}>
+          <CalendarSearch size={16} aria-hidden /> Find another time
+        </Button>
+      )}
+    </div>
+  )
+}
+
+const refusal = z.object({
+  placeId: z.string(),
+  free: z.array(z.object({ id: z.string(), name: z.string(), seats: z.number() })),
+})
+
+/** What stands in the way of the change, with what else is free where that is a place. */
+const InTheWay = ({ change }: { change: ChangeInHand }) => {
+  const { trouble, fields, set } = change
+  if (!trouble) return null
+  const read = refusal.safeParse(problemMore(trouble))
+  return (
+    <Trouble
+      action={
+        read.success
+          ? read.data.free.slice(0, 4).map((place) => (
+              <Button
+                key={place.id}
+                onClick={() =>
+                  set({ places: fields.places.map((id) => (id === read.data.placeId ? place.id : id)) })
+                }
+              >
+                Take {place.name} instead ({place.seats} seats)
+              </Button>
+            ))
+          : null
+      }
+    >
+      {problemWords(trouble)}
+    </Trouble>
+  )
+}
+
+/** What somebody else has made of the meeting while it was open here. */
+const Meanwhile = ({ change, newest }: { change: ChangeInHand; newest: Meeting }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const { base, rebase } = change
+  const when = (one: Meeting) => spanInWords(Date.parse(one.start), Date.parse(one.end), zone, now)
+  const who = (one: Meeting) => one.participants.map((each) => each.name).join(', ')
+  const rows = [
+    ['Title', base.title, newest.title],
+    ['Time', when(base), when(newest)],
+    ['Where', base.place, newest.place],
+    ['Who', who(base), who(newest)],
+    ['Words', textOfNote(base.note), textOfNote(newest.note)],
+  ].filter(([, was, is]) => was !== is)
+  return (
+    <Trouble action={<Button onClick={rebase}>Go on with my change</Button>}>
+      <p>
+        {newest.cancelled
+          ? 'It was cancelled meanwhile.'
+          : 'Somebody changed it meanwhile. What you have changed here is kept.'}
+      </p>
+      <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3 text-sm">
+        {rows.map(([name, was, is]) => (
+          <div key={name} className="contents">
+            <dt className="text-soft">{name}</dt>
+            <dd>
+              <s className="text-soft">{was || 'nothing'}</s> {is || 'nothing'}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </Trouble>
+  )
+}
+
+const pressWords = (change: ChangeInHand): string => {
+  const told = change.tellings?.filter((one) => one.gets !== 'nothing').length ?? null
+  if (!change.differs) return 'Nothing is changed yet'
+  if (told === null) return 'Change it'
+  return told === 0
+    ? 'Change it, and write to nobody'
+    : `Change it and tell ${counted(told, 'person', 'people')}`
+}
+
+const ChangeForm = ({
+  meeting,
+  wanted,
+  onFind,
+  onChanged,
+  onClose,
+  onStale,
+}: {
+  meeting: Meeting
+  wanted: Partial<Fields>
+  onFind: (() => void) | undefined
+  onChanged: () => void
+  onClose: () => void
+  onStale: () => void
+}) => {
+  const { zone } = useMe()
+  const change = useChange(meeting, wanted, { onChanged, onStale })
+  const { base, fields, newest, busy, differs, looking, trouble } = change
+  const date = dateChoice(base, zone)
+  const ready = differs && !busy && !looking && !trouble && newest === null
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    if (ready) change.submit()
+  }
+  return (
+    <form className="flex flex-col gap-4" onSubmit={submit}>
+      {newest && <Meanwhile change={change} newest={newest} />}
+      {date && (
+        <WhichDates
+          date={date}
+          chosen={change.scope === 'this' ? date.recurrence : null}
+          onChoose={(recurrence) => change.setScope(recurrence === null ? 'all' : 'this')}
+        />
+      )}
+      <When change={change} onFind={onFind} />
+      <ChangePlaces change={change} />
+      <TextField change={change} name="title" label="Title" />
+      <Before is={fields.title.trim()} was={base.title} />
+      <ChangePeople change={change} />
+      <Field label="Words to everybody">
+        {(props) => (
+          <textarea
+            {...props}
+            rows={2}
+            maxLength={10_000}
+            value={fields.note}
+            onChange={(event) => change.set({ note: event.target.value })}
+          />
+        )}
+      </Field>
+      <Before is={fields.note} was={textOfNote(base.note)} />
+      <InTheWay change={change} />
+      <div className="sticky -bottom-4 -mx-5 -mb-4 flex flex-wrap justify-end gap-2 border-line border-t bg-paper px-5 py-3">
+        <Button onClick={onClose} disabled={busy}>
+          Leave it as it is
+        </Button>
+        <Button type="submit" tone="primary" disabled={!ready}>
+          {busy ? 'Changing…' : pressWords(change)}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+/**
+ * The change of a meeting that was sent: its time by typing, its words, places and people, old beside new; and, before it
+ * goes, who is told what. `wanted` is what is to be otherwise already, as after a drag.
+ */
+export const ChangeSheet = ({
+  entryId,
+  recurrence,
+  wanted = {},
+  onFind,
+  onChanged,
+  onClose,
+}: {
+  entryId: string
+  recurrence: string | null
+  wanted?: Partial<Fields>
+  onFind?: () => void
+  onChanged?: () => void
+  onClose: () => void
+}) => {
+  const meeting = useMeeting(entryId, recurrence)
+  const title = meeting.data ? `Change ${meeting.data.title}` : 'Change a meeting'
+  return (
+    <Sheet open onClose={onClose} title={title} wide>
+      {meeting.isPending && <Loading what="the meeting" />}
+      {meeting.isError && (
+        <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>
+          {problemWords(meeting.error)}
+        </Trouble>
+      )}
+      {meeting.data && (
+        <ChangeForm
+          meeting={meeting.data}
+          wanted={wanted}
+          onFind={onFind}
+          onClose={onClose}
+          onChanged={onChanged ?? onClose}
+          onStale={() => meeting.refetch()}
+        />
+      )}
+    </Sheet>
+  )
+}

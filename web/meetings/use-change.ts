@@ -1,0 +1,127 @@
+import { lookAtChange, type Meeting, type Telling } from '@marmot/contract/meetings'
+import { dayOf, type Instant, spanInWords, toWall } from '@marmot/core/time'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { call, problemCode } from '../platform/api.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { type Fields, fieldsOf, readTime, wantedOf } from './wanted.ts'
+import { useMeetingWrites } from './writes.ts'
+
+/** A look is taken when what is typed has rested this long. */
+const REST_MS = 250
+
+const useRested = (text: string): string => {
+  const [rested, setRested] = useState(text)
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(text), REST_MS)
+    return () => clearTimeout(timer)
+  }, [text])
+  return rested
+}
+
+/** A change of a meeting while it is made up: what stands in the fields, and what it would do. */
+export interface ChangeInHand {
+  /** The meeting as the fields are compared with it. */
+  readonly base: Meeting
+  readonly fields: Fields
+  readonly set: (part: Partial<Fields>) => void
+  readonly scope: 'this' | 'all'
+  readonly setScope: (scope: 'this' | 'all') => void
+  readonly time: { readonly start: Instant; readonly end: Instant }
+  readonly errors: ReturnType<typeof readTime>['errors']
+  /** True where something differs from what is there. */
+  readonly differs: boolean
+  /** Who would be told what; null until that is known. */
+  readonly tellings: readonly Telling[] | null
+  /** True while what is shown is not yet of what stands in the fields. */
+  readonly looking: boolean
+  readonly trouble: unknown
+  /** What somebody else has made of it meanwhile; the fields can be put upon that. */
+  readonly newest: Meeting | null
+  readonly rebase: () => void
+  readonly busy: boolean
+  readonly submit: () => Promise<void>
+}
+
+/**
+ * A change of a meeting, begun with what is wanted already. What is not touched follows the meeting; `newest` is the meeting
+ * as the server has it now.
+ */
+export const useChange = (
+  newest: Meeting,
+  wanted: Partial<Fields>,
+  { onChanged, onStale }: { onChanged: () => void; onStale: () => void },
+): ChangeInHand => {
+  const { zone } = useMe()
+  const now = useNow()
+  const writes = useMeetingWrites()
+  const [base, setBase] = useState(newest)
+  const [mine, setMine] = useState(wanted)
+  const [scope, setScope] = useState<'this' | 'all'>('this')
+  const [busy, setBusy] = useState(false)
+  const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
+  const key = useRef({ of: '', key: '' })
+  const fields = { ...fieldsOf(base, zone), ...mine }
+  const today = dayOf(toWall(zone, now))
+  const { errors, ...time } = readTime(fields, zone, today)
+  const valid = Object.keys(errors).length === 0 && fields.title.trim() !== ''
+  const body = valid ? wantedOf(base, fields, scope, zone, today) : null
+  const text = JSON.stringify(body)
+  const rested = useRested(text)
+  const { entryId } = base
+  const look = useQuery({
+    queryKey: ['look', entryId, rested],
+    queryFn: () => call(lookAtChange, { params: { entryId }, body: JSON.parse(rested) }),
+    enabled: rested !== 'null',
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+    retry: false,
+  })
+  const moved = time.start !== Date.parse(base.start) || time.end !== Date.parse(base.end)
+
+  const submit = async () => {
+    if (!body) return
+    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
+    setBusy(true)
+    try {
+      const where = moved ? ` to ${spanInWords(time.start, time.end, zone, now)}` : ''
+      await writes.change(
+        entryId,
+        body,
+        key.current.key,
+        `${moved ? 'Moved' : 'Changed'} ${fields.title.trim()}${where}`,
+      )
+      onChanged()
+    } catch (error) {
+      setFailed({ of: text, error })
+      setBusy(false)
+    }
+  }
+  const trouble = failed?.of === text ? failed.error : rested === 'null' ? null : look.error
+  const stale = problemCode(trouble) === 'stale'
+  const staleNow = useRef(onStale)
+  staleNow.current = onStale
+  useEffect(() => {
+    if (stale) staleNow.current()
+  }, [stale])
+  return {
+    base,
+    fields,
+    set: (part) => setMine((before) => ({ ...before, ...part })),
+    scope,
+    setScope,
+    time,
+    errors,
+    differs: body !== null,
+    tellings: body && look.data ? look.data.tellings : null,
+    looking: text !== rested || look.isPlaceholderData || look.isPending,
+    trouble: stale ? null : trouble,
+    newest: newest.version !== base.version && !busy ? newest : null,
+    rebase: () => {
+      setFailed(null)
+      setBase(newest)
+    },
+    busy,
+    submit,
+  }
+}

@@ -1,0 +1,77 @@
+import { undoChange } from '@marmot/contract/entries'
+import {
+  type cancelMeeting as CancelMeeting,
+  type changeMeeting as ChangeMeeting,
+  cancelMeeting,
+  changeMeeting,
+} from '@marmot/contract/meetings'
+import { useQueryClient } from '@tanstack/react-query'
+import type { z } from 'zod'
+import { call } from '../platform/api.ts'
+import { useUndo } from '../platform/undo.tsx'
+import { counted } from '../ui/parts.tsx'
+
+export type WantedBody = z.input<(typeof ChangeMeeting)['body']>
+type CancelBody = z.input<(typeof CancelMeeting)['body']>
+
+const MINUTE_MS = 60_000
+
+/** "10 seconds", "2 minutes": how long something still waits. */
+export const waitInWords = (ms: number): string =>
+  ms > 2 * MINUTE_MS
+    ? counted(Math.ceil(ms / MINUTE_MS), 'minute', 'minutes')
+    : counted(Math.ceil(ms / 1000), 'second', 'seconds')
+
+/** "Nobody is told", "5 people are told in 10 seconds". */
+const toldWords = (told: number, untoldMs: number): string => {
+  if (told === 0) return 'Nobody has to be told.'
+  const who = `${counted(told, 'person is', 'people are')} told`
+  return untoldMs > 0 ? `${who} in ${waitInWords(untoldMs)}.` : `${who}.`
+}
+
+/** Changes and cancels meetings, each with a way back for as long as nobody was told, and after. */
+export const useMeetingWrites = () => {
+  const queries = useQueryClient()
+  const say = useUndo()
+  const refresh = () => queries.invalidateQueries()
+
+  const takeBack = async (changeId: string): Promise<string> => {
+    const { told } = await call(undoChange, { params: { changeId } })
+    await refresh()
+    return told === 0
+      ? 'Taken back. Nobody was told.'
+      : `Taken back. ${counted(told, 'person is', 'people are')} told so.`
+  }
+
+  /** Says what was done, with a button that takes it back; `after` is done once it was. */
+  const done = (
+    words: string,
+    { changeId, told, untoldMs }: { changeId: string; told: number; untoldMs: number },
+    after: () => void = () => undefined,
+  ) =>
+    say({
+      words: `${words}. ${toldWords(told, untoldMs)}`,
+      label: 'Take back',
+      ...(untoldMs > 0 ? { stays: untoldMs } : {}),
+      undo: async () => {
+        const said = await takeBack(changeId)
+        after()
+        return said
+      },
+    })
+
+  const change = async (entryId: string, body: WantedBody, key: string, words: string) => {
+    const changed = await call(changeMeeting, { params: { entryId }, body, key })
+    done(words, changed)
+    await refresh()
+    return changed
+  }
+
+  const cancel = async (entryId: string, body: CancelBody, words: string) => {
+    const { changeId, ...cancelled } = await call(cancelMeeting, { params: { entryId }, body })
+    if (changeId) done(words, { ...cancelled, changeId })
+    await refresh()
+  }
+
+  return { change, cancel, takeBack, done }
+}
