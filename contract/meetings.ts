@@ -93,6 +93,7 @@ export const meeting = z.object({
   /** Whether I may change and cancel it: I organize it, or stand in for whoever does. */
   mayChange: z.boolean(),
   cancelled: z.boolean(),
+  cancelReason: z.string(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
   recurrence: wall.nullable(),
@@ -184,6 +185,8 @@ export const cancelMeeting = route({
   body: z.object({
     /** The one date of a series that is cancelled; all of it without. */
     recurrence: wall.optional(),
+    /** Why, for everybody to read. */
+    reason: z.string().trim().max(2000).default(''),
   }),
   answer: z.object({
     told: z.number(),
@@ -229,6 +232,7 @@ export const readInvitation = route({
     answer: z.enum(ANSWERS),
     message: z.string(),
     cancelled: z.boolean(),
+    cancelReason: z.string(),
     /** Of a series: how it repeats, in words, and its coming dates with the guest's answer to each. */
     series: z.array(z.string()),
     dates: z.array(

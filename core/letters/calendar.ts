@@ -27,6 +27,8 @@ export interface MeetingMessage {
   readonly title: string
   readonly description: string
   readonly place: string
+  /** What whoever sends it says of it: why it was cancelled (RFC 5546 section 3.2.5, COMMENT). */
+  readonly comment?: string
   /** A series: its RRULE, the wall time of its first date, and the dates that differ from it. */
   readonly series?: {
     readonly rule: string
@@ -122,6 +124,7 @@ const eventOf = (
   event.addPropertyWithValue('summary', message.title)
   if (message.place) event.addPropertyWithValue('location', message.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
+  if (message.comment) event.addPropertyWithValue('comment', message.comment)
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
   event.addProperty(person('organizer', message.organizer))
   for (const participant of message.participants) {

@@ -29,6 +29,8 @@ export interface Letter {
   readonly repeats?: readonly string[]
   /** True when it is about one date of a series, and the others stay as they are. */
   readonly oneDate?: boolean
+  /** Why it was cancelled, where it was and somebody said so. */
+  readonly reason?: string
   readonly note: string
   readonly others: readonly string[]
   /** What they were told before, where this is a change of it; their answer may have to be given again. */
@@ -99,6 +101,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
         ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`
         : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
   const rows: [string, string][] = [
+    ...(letter.reason ? ([['Why', letter.reason]] as [string, string][]) : []),
     ['What', letter.title],
     ...(before && before.title !== letter.title ? ([['Before', before.title]] as [string, string][]) : []),
     ['When', `${own} (${zoneWords})`],

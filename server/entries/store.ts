@@ -324,27 +324,34 @@ export const markCancelled = async (
   sql: Sql,
   entryId: string,
   organizerId: string,
+  reason: string,
   now: number,
 ): Promise<boolean> =>
   ((
     await sql.query(
-      `update entry set cancelled_at = $3, version = version + 1
+      `update entry set cancelled_at = $3, cancel_reason = $4, version = version + 1
         where id = $1 and owner_id = $2 and cancelled_at is null`,
-      [entryId, organizerId, at(now)],
+      [entryId, organizerId, at(now), reason],
     )
   ).rowCount ?? 0) > 0
 
 /** Calls off one date of a series; gives whether that changed anything. */
-export const markDateCancelled = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> => {
+export const markDateCancelled = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string,
+  reason: string,
+): Promise<boolean> => {
   // Locked, since whoever cancels the whole of it in the same second must not be followed by a letter about a date.
   const stands = await sql.query('select 1 from entry where id = $1 and cancelled_at is null for update', [
     entryId,
   ])
   if (!stands.rowCount) return false
   const marked = await sql.query(
-    `insert into override (entry_id, recurrence, cancelled) values ($1, $2, true)
-     on conflict (entry_id, recurrence) do update set cancelled = true where not override.cancelled`,
-    [entryId, recurrence],
+    `insert into override (entry_id, recurrence, cancelled, cancel_reason) values ($1, $2, true, $3)
+     on conflict (entry_id, recurrence) do update set cancelled = true, cancel_reason = excluded.cancel_reason
+      where not override.cancelled`,
+    [entryId, recurrence, reason],
   )
   if (!marked.rowCount) return false
   await sql.query('update entry set version = version + 1 where id = $1', [entryId])

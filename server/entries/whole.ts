@@ -26,6 +26,8 @@ interface MeetingRow {
   organizerAddress: string
   organizerZone: string
   cancelled: boolean
+  /** Why, in the words of whoever cancelled it. */
+  cancelReason: string
   repeats: boolean
   rule: string | null
   added: string[]
@@ -67,6 +69,8 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly changes: readonly ToldDate[]
   /** Dates of a series that were called off. */
   readonly cancelledDates: readonly string[]
+  /** Why dates were called off, by their names, where somebody said so. */
+  readonly reasons: ReadonlyMap<string, string>
   /** The end of the last date that is written out, in milliseconds. */
   readonly lastEnd: number
 }
@@ -95,7 +99,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
 /** The dates of series that differ from their rule, or were called off. */
 const readOverrides = async (sql: Sql, entryIds: readonly string[]) =>
   (
-    await sql.query<ToldDate & { entryId: string; cancelled: boolean }>(
+    await sql.query<ToldDate & { entryId: string; cancelled: boolean; cancelReason: string | null }>(
       `select v.entry_id as "entryId", ${readOverrideSql('v')} from override v
         where v.entry_id = any($1) order by v.recurrence`,
       [entryIds],
@@ -144,7 +148,7 @@ export const readMeetings = async (
             coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
             e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
-            (e.cancelled_at is not null) as cancelled, (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
@@ -187,6 +191,11 @@ export const readMeetings = async (
       places: [...(places.get(row.occurrenceId ?? '') ?? [])].sort((a, b) => a.name.localeCompare(b.name)),
       changes: row.repeats ? changes : [],
       cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
+      reasons: new Map(
+        differing.flatMap((one): [string, string][] =>
+          one.cancelled && one.cancelReason ? [[one.recurrence, one.cancelReason]] : [],
+        ),
+      ),
       lastEnd:
         ends.find((each) => each.entryId === row.entryId)?.end ?? row.end ?? start + row.minutes * MINUTE,
     }

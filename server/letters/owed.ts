@@ -145,8 +145,14 @@ export const readTellings = async (sql: Sql, entryId: string, now: number): Prom
 export const toldIn = (tellings: readonly Telling[]): number =>
   tellings.filter((one) => one.gets !== 'nothing').length
 
+/** Why somebody who takes part is told that it is off; nothing for whoever was let off. */
+const reasonFor = (meeting: WholeMeeting | undefined, { participant }: Case, owed: Owed): string => {
+  if (owed.method !== 'CANCEL' || !participant || !meeting) return ''
+  return owed.recurrence === null ? meeting.cancelReason : (meeting.reasons.get(owed.recurrence) ?? '')
+}
+
 /** The letter that is owed; `truthId` is what is true now, as it is kept. */
-const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): NewLetter => {
+const letterIn = ({ reader, last, now }: Case, owed: Owed, reason: string, truthId: string): NewLetter => {
   const toldId = last?.toldId ?? null
   return {
     ...reader,
@@ -159,6 +165,7 @@ const letterIn = ({ reader, last, now }: Case, owed: Owed, truthId: string): New
     aboutId: owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId,
     beforeId: owed.method === 'REQUEST' ? toldId : null,
     asksAgain: asksAgain(owed),
+    reason,
     toldId: now && truthId,
   }
 }
@@ -194,7 +201,10 @@ export const writeOwed = async (
   if (due.length === 0) return
   const truth = due.find((one) => one.now !== null)?.now
   const truthId = randomUUID()
-  const owed = due.map((one) => ({ ...one, letter: letterIn(one, one.owed, truthId) }))
+  const owed = due.map((one) => ({
+    ...one,
+    letter: letterIn(one, one.owed, reasonFor(meeting, one, one.owed), truthId),
+  }))
   const counted = owed.some((one) => countsOn(one.owed))
   const sequence = counted ? await nextSequence(sql, entryId) : counts.sequence
   const letters = owed.map((one) => one.letter)
@@ -221,6 +231,7 @@ export const writeOwed = async (
                 personId: reader.personId,
                 kind: method === 'CANCEL' ? 'cancelled' : letter.beforeId ? 'changed' : 'invited',
                 recurrence,
+                words: letter.reason,
               },
             ],
       ),

@@ -103,6 +103,7 @@ const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
     repeats: dated ? [] : repeatsOf(kept),
     oneDate: dated,
     before: was && { ...was, askAgain: kept.asksAgain },
+    reason: kept.reason,
     note: textOfNote(time.note),
     others: meeting.participants.filter((one) => !isSame(one, kept) && !one.organizer).map((one) => one.name),
     link,
@@ -130,6 +131,7 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
       title,
       description: textOfNote(note),
       place,
+      comment: kept.reason,
       series:
         about.rule === null
           ? null

@@ -78,6 +78,8 @@ export interface NewLetter extends Reader {
   readonly aboutId: string
   readonly beforeId: string | null
   readonly asksAgain: boolean
+  /** Why it is off, where it is. */
+  readonly reason: string
   readonly toldId: string | null
 }
 
@@ -105,9 +107,9 @@ export const insertLetters = async (
 ): Promise<void> => {
   await sql.query(
     `insert into letter (id, entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
-                           method, recurrence, required, about_id, before_id, asks_again, told_id)
+                           method, recurrence, required, about_id, before_id, asks_again, reason, told_id)
        select r.id, $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
-              r.about_id, r.before_id, r.asks_again, r.told_id
+              r.about_id, r.before_id, r.asks_again, r.reason, r.told_id
          from jsonb_populate_recordset(null::letter, $6::jsonb) r`,
     [
       meeting.entryId,
@@ -128,6 +130,7 @@ export const insertLetters = async (
           about_id: letter.aboutId,
           before_id: letter.beforeId,
           asks_again: letter.asksAgain,
+          reason: letter.reason,
           told_id: letter.toldId,
         })),
       ),
@@ -145,6 +148,7 @@ export interface KeptLetter extends Reader {
   readonly about: Told
   readonly before: Told | null
   readonly asksAgain: boolean
+  readonly reason: string
   readonly writtenAt: Date
   /** A stand-in who had it sent in the organizer’s name. */
   readonly actor: string | null
@@ -181,7 +185,7 @@ export const startSending = async (
      select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
             l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence,
             x.told || jsonb_build_object('required', l.required) as about,
-            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.written_at as "writtenAt", a.name as actor, w.name,
+            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.reason, l.written_at as "writtenAt", a.name as actor, w.name,
             w.address as "personAddress", w.zone, told.waits
        from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id

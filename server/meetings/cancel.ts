@@ -23,7 +23,7 @@ export const cancel = async (
   sql: Sql,
   entryId: string,
   recurrence: string | null,
-  { askerId, now, momentMs }: { askerId: string; now: number; momentMs: number },
+  { reason, askerId, now, momentMs }: { reason: string; askerId: string; now: number; momentMs: number },
 ): Promise<{ told: number; changeId: string | null; untoldMs: number }> => {
   await lockEntry(sql, entryId)
   const [meeting] = await readMeetings(sql, [entryId], now, { recurrence })
@@ -36,8 +36,8 @@ export const cancel = async (
   const was = await stateOf(sql, entryId)
   const changed =
     date === null
-      ? await markCancelled(sql, entryId, ownerId, now)
-      : await markDateCancelled(sql, entryId, date)
+      ? await markCancelled(sql, entryId, ownerId, reason, now)
+      : await markDateCancelled(sql, entryId, date, reason)
   if (!changed)
     return { told: meeting.participants.filter((one) => !one.organizer).length, changeId: null, untoldMs: 0 }
   const freed = await releaseOfEntry(sql, entryId, date)

@@ -272,6 +272,50 @@ describe('a single meeting that is moved', () => {
   })
 })
 
+describe('cancelling with a reason', () => {
+  const calendars = (entryId: string) =>
+    marmot.mail.mailboxes
+      .of(GUEST)
+      .filter((one) => one.calendar?.includes(entryId) && one.subject.startsWith('Cancelled'))
+      .map((one) => ({ comment: /COMMENT:(.*)/.exec(one.calendar ?? '')?.[1]?.trim(), text: one.text }))
+
+  it('tells it in the letter, on the screen and on the guest’s page, until it is taken back', async () => {
+    const { entryId } = await send({ title: 'Moraine off', starts: '2026-12-30T18:00' })
+    await quiet()
+    const off = await ilse.send<{ changeId: string }>('POST', `/api/meetings/${entryId}/cancel`, {
+      reason: 'The ropeway stands still',
+    })
+    await quiet()
+    expect(calendars(entryId)).toMatchObject([{ comment: 'The ropeway stands still' }])
+    expect(calendars(entryId)[0]?.text).toMatch(/Why: +The ropeway stands still/)
+    expect(await read(entryId)).toMatchObject({ cancelled: true, cancelReason: 'The ropeway stands still' })
+    const now = await tashi.get<{ notices: Notice[] }>('/api/now')
+    expect(now.body.notices).toContainEqual(
+      expect.objectContaining({ kind: 'cancelled', message: 'The ropeway stands still' }),
+    )
+    await ilse.send('POST', `/api/changes/${off.body.changeId}/undo`)
+    expect(await read(entryId)).toMatchObject({ cancelled: false, cancelReason: '' })
+  })
+
+  it('is of one date where one is cancelled, and nobody’s who was let off', async () => {
+    const { entryId } = await send({
+      title: 'Moraine once off',
+      starts: '2026-12-02T06:30',
+      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+    })
+    await quiet()
+    await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {
+      recurrence: '2026-12-09T06:30',
+      reason: 'Stocktaking',
+    })
+    await quiet()
+    expect(calendars(entryId)).toMatchObject([{ comment: 'Stocktaking' }])
+    await change(entryId, 2, { guests: [] })
+    await quiet()
+    expect(calendars(entryId).map((one) => one.comment)).toEqual([undefined, 'Stocktaking'])
+  })
+})
+
 describe('a series', () => {
   const series = (more: Record<string, unknown> = {}) =>
     send({

@@ -17,15 +17,17 @@ export const addMeetingNotices = async (
     readonly personId: string
     readonly kind: 'invited' | 'changed' | 'cancelled'
     readonly recurrence: string | null
+    /** What whoever did it said of it. */
+    readonly words: string
   }[],
   actorId: string | null,
   now: number,
 ): Promise<void> => {
   if (notices.length === 0) return
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, at, actor_id, occurrence_id)
-     select d.person, d.kind, $1, $2, $3, ${OCCURRENCE('$1', 'd.recurrence')}
-       from unnest($4::uuid[], $5::text[], $6::timestamp[]) d(person, kind, recurrence)
+    `insert into notice (person_id, kind, entry_id, at, actor_id, words, occurrence_id)
+     select d.person, d.kind, $1, $2, $3, d.words, ${OCCURRENCE('$1', 'd.recurrence')}
+       from unnest($4::uuid[], $5::text[], $6::timestamp[], $7::text[]) d(person, kind, recurrence, words)
       where d.person is distinct from $3`,
     [
       entryId,
@@ -34,6 +36,7 @@ export const addMeetingNotices = async (
       notices.map((one) => one.personId),
       notices.map((one) => one.kind),
       notices.map((one) => one.recurrence),
+      notices.map((one) => one.words),
     ],
   )
 }

@@ -189,7 +189,10 @@ export const GuestPage = () => {
         )}
       </dl>
       {it.cancelled ? (
-        <Trouble>{it.organizer} has cancelled this meeting. There is nothing to answer.</Trouble>
+        <Trouble>
+          {it.organizer} has cancelled this meeting. There is nothing to answer.
+          {it.cancelReason && <p className="mt-1">“{it.cancelReason}”</p>}
+        </Trouble>
       ) : (
         <section aria-label="Your answer" className="flex flex-col gap-2">
           <p role="status" className="font-semibold">

@@ -17,7 +17,7 @@ import { dateChoice, MyAnswer, WhichDates } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { Button, counted, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { DayAround } from './day-around.tsx'
 import { useMeeting } from './meeting.ts'
@@ -98,6 +98,7 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   const { zone } = useMe()
   const date = dateChoice(meeting, zone)
   const [which, setWhich] = useState(meeting.recurrence)
+  const [reason, setReason] = useState('')
   const others = meeting.participants.length - 1
   const dates = date ? (which ? `, ${date.words} only` : ', all dates') : ''
   const cancel = async () => {
@@ -105,7 +106,7 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
     try {
       await writes.cancel(
         meeting.entryId,
-        which ? { recurrence: which } : {},
+        { reason, ...(which ? { recurrence: which } : {}) },
         `Cancelled ${meeting.title}${dates}`,
       )
       onDone()
@@ -125,8 +126,19 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
           : ''}
         .
       </p>
+      <Field label="Why, for everybody to read (optional)">
+        {(props) => (
+          <textarea
+            {...props}
+            rows={2}
+            maxLength={2000}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        )}
+      </Field>
       {trouble && <Trouble>{trouble}</Trouble>}
-      <div className="flex gap-2">
+      <div className="flex flex-wrap gap-2">
         <Button tone="trouble" disabled={busy} onClick={cancel}>
           {busy
             ? 'Cancelling…'
@@ -232,7 +244,12 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
       {meeting.untold && <Untold meeting={meeting} onGone={onDone} />}
-      {meeting.cancelled && <Trouble>This meeting was cancelled. There is nothing to answer.</Trouble>}
+      {meeting.cancelled && (
+        <Trouble>
+          This meeting was cancelled. There is nothing to answer.
+          {meeting.cancelReason && <p className="mt-1">“{meeting.cancelReason}”</p>}
+        </Trouble>
+      )}
       {!meeting.iOrganize && !meeting.cancelled && !over && (
         <>
           <DayAround entryId={meeting.entryId} start={start} end={end} />

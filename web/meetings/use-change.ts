@@ -72,7 +72,7 @@ export const useChange = (
   const look = useQuery({
     queryKey: ['look', entryId, rested],
     queryFn: () => call(lookAtChange, { params: { entryId }, body: JSON.parse(rested) }),
-    enabled: rested !== 'null',
+    enabled: rested !== 'null' && !busy,
     placeholderData: keepPreviousData,
     staleTime: 0,
     retry: false,

@@ -188,7 +188,7 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
             {ABOUT_DATES.has(notice.kind) && datesWords(notice)}
-            {notice.kind === 'answered' && notice.message && (
+            {(notice.kind === 'answered' || notice.kind === 'cancelled') && notice.message && (
               <span className="text-soft">: “{notice.message}”</span>
             )}
             <span className="text-[13px] text-soft"> {shortTime(Date.parse(notice.at), zone)}</span>
