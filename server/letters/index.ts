@@ -1,3 +1,3 @@
-export { oweLetters, readTellings, type Telling, tellsIn, toldIn } from './owed.ts'
+export { oweLetters, readTellings, tellsIn, toldIn } from './owed.ts'
 export { openTransport, sendAgain } from './send.ts'
 export { invitationTo, type LetterState, letterKey, lettersOf, readerOf, toldLast } from './store.ts'

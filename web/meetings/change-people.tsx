@@ -16,7 +16,6 @@ import { useMemo, useRef } from 'react'
 import { useTime } from '../availability/time.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { useMe } from '../platform/session.tsx'
-import { Loading } from '../ui/parts.tsx'
 import type { ChangeInHand } from './use-change.ts'
 import type { Member } from './wanted.ts'
 
@@ -184,7 +183,10 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
   return (
     <section aria-label="Who is told what" aria-busy={differs && looking}>
       <div className="flex flex-wrap items-center justify-between gap-2">
-        <h3 className="font-semibold">{differs ? 'Who is told what' : 'Who takes part'}</h3>
+        <h3 className="font-semibold">
+          {differs ? 'Who is told what' : 'Who takes part'}
+          {differs && looking && <span className="font-normal text-soft"> …</span>}
+        </h3>
         <div className="w-60 max-w-full">
           <PeopleSearch
             inputRef={search}
@@ -206,8 +208,7 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
           />
         </div>
       </div>
-      {differs && tellings === null && looking && <Loading what="who would be told" />}
-      <ul className={`mt-1 ${differs && looking ? 'opacity-60' : ''}`}>
+      <ul className="mt-1">
         {[...fields.members, ...gone].map((member) => (
           <Row
             key={member.key}

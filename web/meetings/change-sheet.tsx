@@ -247,18 +247,20 @@ export const ChangeSheet = ({
   onClose: () => void
 }) => {
   const meeting = useMeeting(entryId, recurrence)
+  // What was here before may be out of date, and somebody's own change would look like another's.
+  const fresh = meeting.isFetchedAfterMount ? meeting.data : undefined
   const title = meeting.data ? `Change ${meeting.data.title}` : 'Change a meeting'
   return (
     <Sheet open onClose={onClose} title={title} wide>
-      {meeting.isPending && <Loading what="the meeting" />}
+      {!fresh && !meeting.isError && <Loading what="the meeting" />}
       {meeting.isError && (
         <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>
           {problemWords(meeting.error)}
         </Trouble>
       )}
-      {meeting.data && (
+      {fresh && (
         <ChangeForm
-          meeting={meeting.data}
+          meeting={fresh}
           wanted={wanted}
           onFind={onFind}
           onClose={onClose}

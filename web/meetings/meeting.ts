@@ -12,5 +12,7 @@ export const useMeeting = (entryId: string | null, recurrence: string | null) =>
     queryFn: () =>
       call(readMeeting, { params: { entryId: entryId ?? '' }, query: recurrence ? { recurrence } : {} }),
     enabled: entryId !== null,
+    // What is looked at to be changed has to be what is there now.
+    staleTime: 0,
     meta: { heeds: [heed(meetingEvent, (event) => event.entryId === entryId), ...ON_MY_TIME] },
   })

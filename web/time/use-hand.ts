@@ -95,10 +95,14 @@ export const useHand = (days: Days, of: string | undefined) => {
       document.querySelector<HTMLElement>(`[data-row="${rowId}"] [role=gridcell]`)?.focus(),
     )
   }
-  const atChosen = (): OwnSpan | undefined =>
-    chosen
-      ? days.spans.find((span) => span.start < chosen.end && span.end > chosen.start && days.mayMove(span))
-      : undefined
+  /** What stands at the chosen time: just there, or else touching it, as a day-long entry does that lies under it. */
+  const atChosen = (): OwnSpan | undefined => {
+    if (!chosen) return undefined
+    const touching = days.spans
+      .filter(days.mayMove)
+      .filter((span) => span.start < chosen.end && span.end > chosen.start)
+    return touching.find((span) => span.start === chosen.start && span.end === chosen.end) ?? touching[0]
+  }
   const takeUp = () => {
     const span = atChosen()
     if (!span) {

@@ -1,0 +1,224 @@
+import { expect, type Page, test } from '@playwright/test'
+import {
+  expectAccessible,
+  expectNoSideways,
+  LETTERS,
+  lane,
+  openLetter,
+  openMyTime,
+  sheetOf,
+  signIn,
+  tabTo,
+} from './person.ts'
+
+const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']
+const GUEST = 'mira.solberg@lodestar.example'
+const TASHI = 'tashi.lhendup@corrie.example'
+
+/** Sends a meeting of Ilse, four colleagues in four zones and a guest, with a room, as she would have an hour ago. */
+const sendMeeting = async (page: Page, title: string, starts: string): Promise<string> =>
+  page.evaluate(
+    async ({ title, starts, names, guest }) => {
+      const ask = async (path: string, body?: unknown) => {
+        const answer = await fetch(path, {
+          method: body ? 'POST' : 'GET',
+          headers: { 'content-type': 'application/json', 'idempotency-key': crypto.randomUUID() },
+          ...(body ? { body: JSON.stringify(body) } : {}),
+        })
+        if (!answer.ok) throw new Error(await answer.text())
+        return answer.json()
+      }
+      const people = []
+      for (const name of names) {
+        const found = await ask(`/api/people?q=${encodeURIComponent(name)}`)
+        people.push({ id: found.people[0].id, required: true })
+      }
+      const { resources } = await ask('/api/resources')
+      const hall = resources.find((one: { name: string }) => one.name === 'Névé Hall')
+      const { entryId } = await ask('/api/meetings', {
+        title,
+        starts,
+        minutes: 60,
+        zone: 'Europe/Vienna',
+        people,
+        guests: [{ address: guest, name: 'Mira Solberg', required: true }],
+        places: [hall.id],
+      })
+      return entryId
+    },
+    { title, starts, names: PEOPLE, guest: GUEST },
+  )
+
+/** Waits until the letters that are on their way have gone out. */
+const allTold = async (page: Page, entryId: string) =>
+  expect
+    .poll(
+      () =>
+        page.evaluate(async (id) => {
+          const meeting = await (await fetch(`/api/meetings/${id}`)).json()
+          return (
+            meeting.untold === null &&
+            meeting.participants.every((one: { mail: string }) => one.mail !== 'waiting')
+          )
+        }, entryId),
+      { timeout: 30_000 },
+    )
+    .toBe(true)
+
+/** How many letters about something a mailbox has. */
+const lettersTo = async (page: Page, address: string, subject: RegExp) => {
+  await page.goto(`${LETTERS}/box/${encodeURIComponent(address)}`)
+  return page.getByRole('link', { name: subject }).count()
+}
+
+const block = (page: Page, title: string) => page.locator('.stint', { hasText: title }).first()
+
+const drag = async (page: Page, title: string, hours: number) => {
+  const box = await block(page, title).boundingBox()
+  if (!box) throw new Error('nothing to drag')
+  const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+  await page.mouse.move(at.x, at.y)
+  await page.mouse.down()
+  await page.mouse.move(at.x + (hours * box.width) / 2, at.y, { steps: 4 })
+  await page.mouse.move(at.x + hours * box.width, at.y, { steps: 4 })
+  await page.mouse.up()
+}
+
+test('Ilse drags a meeting of six people in four zones and a room to another hour, and thinks better of it once', async ({
+  browser,
+}) => {
+  const title = 'Moulin survey'
+  const page = await openMyTime(browser, 'Ilse Brandacher')
+  const entryId = await sendMeeting(page, title, '2026-11-26T14:00')
+  const tashi = await signIn(browser, 'Tashi Lhendup')
+  await tashi.goto(`${new URL(tashi.url()).origin}/now?meeting=${entryId}`)
+  await sheetOf(tashi, title).getByRole('button', { name: 'Accept' }).click()
+  await expect(tashi.getByText(/Accepted: Moulin survey/)).toBeVisible()
+  await page.reload()
+  await expect(block(page, title)).toBeVisible()
+  await allTold(page, entryId)
+
+  // Dragged two hours on: the last look has each one's own hours, and whose answer is asked again.
+  await drag(page, title, 2)
+  const look = sheetOf(page, `Change ${title}`)
+  await expect(look).toContainText('Thursday 26 November, 16:00 to 17:00, in 3 days')
+  const row = (name: string) => look.getByRole('listitem').filter({ hasText: name })
+  await expect(row('Tashi Lhendup')).toContainText('is told, and asked again')
+  await expect(row('Tashi Lhendup')).toContainText('20:45 to 21:4518:45 to 19:45')
+  await expect(row('Wanjiru Kamande')).toContainText('is told; has not answered')
+  await expect(row('Mira Solberg')).toContainText('guest')
+  await expectAccessible(page, 'The last look at a change')
+  await look.getByRole('button', { name: 'Change it and tell 5 people' }).click()
+  await expect(page.getByText(/Moved Moulin survey.*5 people are told in 3 seconds/)).toBeVisible()
+  await expect(page.getByTitle(`16:00 to 17:00, ${title}`)).toBeVisible()
+  await page.getByRole('button', { name: 'Take back' }).click()
+  await expect(page.getByText('Taken back. Nobody was told.')).toBeVisible()
+  await expect(page.getByTitle(`14:00 to 15:00, ${title}`)).toBeVisible()
+
+  // Then for good, half an hour longer, by typing.
+  await drag(page, title, 1)
+  await expect(look).toContainText('15:00 to 16:00')
+  await look.getByLabel('Until, or length').fill('90m')
+  await expect(look).toContainText('15:00 to 16:30')
+  await look.getByRole('button', { name: 'Change it and tell 5 people' }).click()
+  await expect(page.getByTitle(`15:00 to 16:30, ${title}`)).toBeVisible()
+  await allTold(page, entryId)
+
+  // One letter of it to each, one SEQUENCE on, and Tashi's screen asks again.
+  await tashi.reload()
+  await expect(sheetOf(tashi, title)).toContainText('5 have not answered')
+  const post = await (await browser.newContext()).newPage()
+  expect(await lettersTo(post, TASHI, /Changed: Moulin survey/)).toBe(1)
+  expect(await lettersTo(post, GUEST, /Changed: Moulin survey/)).toBe(1)
+  await openLetter(post, GUEST, /Changed: Moulin survey/)
+  await expect(post.getByText(/Thursday 26 November, 15:00 to 16:30/).first()).toBeVisible()
+  await expect(post.getByText(/SEQUENCE:1/)).toHaveCount(1)
+})
+
+test('a sent meeting is taken in hand again, finds another time, loses a room and gains a person', async ({
+  browser,
+}) => {
+  const title = 'Firn line review'
+  const page = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendMeeting(page, title, '2026-12-01T10:00')
+  await allTold(page, entryId)
+  await page.goto(`${new URL(page.url()).origin}/now?meeting=${entryId}`)
+  await sheetOf(page, title).getByRole('button', { name: 'Find another time' }).click()
+
+  // Its own time and room are in nobody's way, and the time as it is stands beside the others.
+  await expect(page.getByText(`Another time for ${title}`)).toBeVisible()
+  await expect(lane(page, 'Ilse Brandacher')).toHaveAccessibleName(/10:00 to 11:00, free/)
+  await expect(lane(page, 'Névé Hall')).toHaveAccessibleName(/free/)
+  await expect(page.locator('.present')).toContainText('as it is')
+  const search = page.getByPlaceholder('Add a person, team, address')
+  await search.fill('Resi')
+  await page.getByRole('option', { name: /Resi Oberhofer/ }).click()
+  await expect(lane(page, 'Resi Oberhofer')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await lane(page, 'Ilse Brandacher').focus()
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight')
+  const tray = page.getByRole('region', { name: 'The brief in hand' })
+  await expect(tray.getByText('Tuesday 1 December, 12:00 to 13:00')).toBeVisible()
+  await expectAccessible(page, 'A meeting in hand again')
+  await tray.getByRole('button', { name: 'Look over the change…' }).click()
+  const look = sheetOf(page, `Change ${title}`)
+  await look.getByRole('button', { name: 'Névé Hall' }).click()
+  await look.getByRole('button', { name: 'Take Mira Solberg out' }).click()
+  const row = (name: string) => look.getByRole('listitem').filter({ hasText: name })
+  await expect(row('Resi Oberhofer')).toContainText('is invited')
+  await expect(row('Mira Solberg')).toContainText('is told not to come')
+  await look.getByRole('button', { name: 'Change it and tell 6 people' }).click()
+
+  const sheet = sheetOf(page, title)
+  await expect(sheet).toContainText('Tuesday 1 December, 12:00 to 13:00')
+  await expect(sheet).toContainText('Nobody was told yet')
+  await expect(sheet).toContainText('Resi Oberhofer')
+  await expect(sheet).not.toContainText('Mira Solberg')
+  await allTold(page, entryId)
+  await expect(sheet).not.toContainText('Nobody was told yet')
+
+  // Cancelled with a reason; the guest, who was let off, hears nothing more of it.
+  await sheet.getByRole('button', { name: 'Cancel it…' }).click()
+  await sheet.getByLabel(/^Why/).fill('The line is snowed in')
+  await sheet.getByRole('button', { name: 'Cancel and tell 5' }).click()
+  await expect(sheet).toContainText('“The line is snowed in”')
+  const post = await (await browser.newContext()).newPage()
+  await openLetter(post, TASHI, /Cancelled: Firn line review/)
+  await expect(post.getByText('The line is snowed in').first()).toBeVisible()
+  expect(await lettersTo(post, GUEST, /Cancelled: Firn line review/)).toBe(1)
+})
+
+test('by keyboard alone a meeting is taken up on My time, put down a day later, and looked over; on a phone it is typed', async ({
+  browser,
+}) => {
+  const title = 'Sérac watch'
+  const page = await openMyTime(browser, 'Ilse Brandacher')
+  const entryId = await sendMeeting(page, title, '2026-11-25T13:05')
+  await page.reload()
+  await expect(page.getByTitle(`13:05 to 14:05, ${title}`)).toBeVisible()
+  const there = page.getByRole('gridcell', { name: /^Wednesday 25 November, 13:05 to 14:05/ })
+  for (let i = 0; i < 40 && !(await there.isVisible()); i++) {
+    await page.keyboard.press('n')
+    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+  }
+  for (const key of ['v', 'ArrowDown', 'ArrowRight', 'Enter']) await page.keyboard.press(key)
+  const look = sheetOf(page, `Change ${title}`)
+  await expect(look).toContainText('Thursday 26 November, 13:20 to 14:20')
+  const press = look.getByRole('button', { name: 'Change it and tell 5 people' })
+  await tabTo(page, press)
+  await page.keyboard.press('Enter')
+  await expect(page.getByTitle(`13:20 to 14:20, ${title}`)).toBeVisible()
+
+  const phone = await signIn(browser, 'Ilse Brandacher', { viewport: { width: 390, height: 844 } })
+  await phone.goto(`${new URL(phone.url()).origin}/now?meeting=${entryId}`)
+  await sheetOf(phone, title).getByRole('button', { name: 'Change…' }).click()
+  const small = sheetOf(phone, `Change ${title}`)
+  await small.getByLabel('Day').fill('fri')
+  await small.getByLabel('From').fill('9:30')
+  await small.getByLabel('Until, or length').fill('45m')
+  await expect(small).toContainText('Friday 27 November, 09:30 to 10:15')
+  await expectNoSideways(phone)
+  await expectAccessible(phone, 'A change on a phone')
+  await small.getByRole('button', { name: /^Change it and tell/ }).click()
+  await expect(sheetOf(phone, title)).toContainText('Friday 27 November, 09:30 to 10:15')
+})
