@@ -40,6 +40,8 @@ export const sendMeeting = route({
       })
       .nullable()
       .default(null),
+    /** Whether those who have not answered are nudged by themselves, two days before. */
+    autoNudge: z.boolean().default(false),
     /** My hold on this time, which the meeting takes the place of. */
     hold: id.nullable().default(null),
     /** Whose meeting it is, when a stand-in sends it for them. */
@@ -75,6 +77,8 @@ export const participant = z.object({
   mail: z.enum(['none', 'waiting', 'sent', 'failed']),
   /** Whether that message was the invitation or the cancellation. */
   mailMethod: z.enum(['REQUEST', 'CANCEL']).nullable(),
+  /** When they were last asked once more. */
+  nudgedAt: instant.nullable(),
 })
 export type Participant = z.infer<typeof participant>
 
@@ -94,6 +98,8 @@ export const meeting = z.object({
   mayChange: z.boolean(),
   cancelled: z.boolean(),
   cancelReason: z.string(),
+  /** Whether those who have not answered are nudged by themselves, two days before. */
+  autoNudge: z.boolean(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
   recurrence: wall.nullable(),
@@ -133,6 +139,8 @@ const wantedMeeting = z.object({
   places: places.optional(),
   people: people.optional(),
   guests: guests.optional(),
+  /** Whether those who have not answered are nudged by themselves, two days before; of a series for all dates. */
+  autoNudge: z.boolean().optional(),
 })
 
 const changedMeeting = z.object({
@@ -193,6 +201,25 @@ export const cancelMeeting = route({
     /** The change, by which it is taken back; null when it was cancelled already. */
     changeId: id.nullable(),
     untoldMs,
+  }),
+})
+
+export const nudgeMeeting = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/nudge',
+  summary: 'Ask those who have not answered once more, or one of them; nobody twice within a day.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  body: z.object({
+    /** Of a series, the date that is looked at. */
+    recurrence: wall.optional(),
+    /** One participant, by their id as such; all who have not answered without. */
+    participant: id.optional(),
+  }),
+  answer: z.object({
+    /** Who is asked once more, and who was asked too lately for that, by name. */
+    nudged: z.array(z.string()),
+    lately: z.array(z.string()),
   }),
 })
 

@@ -1,6 +1,6 @@
 import { ruleInWords } from '../recurrence/index.ts'
 import type { Answer } from '../sharing/index.ts'
-import { clockText, dayOf, minuteOf, shortDay, type Wall } from '../time/index.ts'
+import { clockText, DAY, dayOf, type Instant, minuteOf, shortDay, type Wall } from '../time/index.ts'
 
 /** How a series repeats, and each date that differs from it, in the meeting's own zone; nothing for a single meeting. */
 export const seriesInWords = (series: {
@@ -42,6 +42,13 @@ export const replyRefusal = (
   if (reply.stamp !== null && answered !== null && reply.stamp < answered) return 'older-answer'
   return null
 }
+
+/** Nobody is nudged twice within so many milliseconds. */
+export const NUDGE_EVERY = DAY
+
+/** Whether somebody may be nudged now who was last at an instant, if ever. */
+export const mayNudge = (nudgedAt: Instant | null, now: Instant): boolean =>
+  nudgedAt === null || now - nudgedAt >= NUDGE_EVERY
 
 /** The count of each answer, and the required people without whom the meeting stands on one leg. */
 export const tally = (

@@ -31,6 +31,8 @@ export interface Letter {
   readonly oneDate?: boolean
   /** Why it was cancelled, where it was and somebody said so. */
   readonly reason?: string
+  /** True where it tells nothing new, and only asks for an answer once more. */
+  readonly nudges?: boolean
   readonly note: string
   readonly others: readonly string[]
   /** What they were told before, where this is a change of it; their answer may have to be given again. */
@@ -83,8 +85,9 @@ export const writeLetter = (letter: Letter): LetterParts => {
   const title = oneLine(letter.title)
   const which = letter.oneDate ? ', this date only' : several ? ', all dates' : ''
   const { before = null } = letter
-  const subject =
-    letter.kind === 'CANCEL'
+  const subject = letter.nudges
+    ? `Please answer: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
+    : letter.kind === 'CANCEL'
       ? `Cancelled${which}: ${title}, ${shortTime(letter.start, table)}`
       : before
         ? `Changed${letter.oneDate ? which : ''}: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
@@ -94,8 +97,9 @@ export const writeLetter = (letter: Letter): LetterParts => {
     : several
       ? 'has cancelled this meeting, on all its dates.'
       : 'has cancelled this meeting.'
-  const opening =
-    letter.kind === 'CANCEL'
+  const opening = letter.nudges
+    ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
+    : letter.kind === 'CANCEL'
       ? `${letter.organizer} ${cancelled} There is nothing to do.`
       : before
         ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`

@@ -54,6 +54,8 @@ export const ENTRY_FIELDS = {
   private: ofEachDate<boolean>('private', false),
   /** Why it was cancelled, in the words of whoever did. */
   cancelReason: ofEachDate<string>('cancel_reason', ''),
+  /** Whether those who have not answered are nudged by themselves, two days before. */
+  autoNudge: ofAll<boolean>('auto_nudge', false),
   /** People named where it was imported from; they were not invited by Marmot. */
   contacts: ofAll<readonly Contact[]>('contacts', []),
   /** Where it was imported from: its UID there, and which version of it (RFC 5545 SEQUENCE and DTSTAMP, in ISO 8601). */

@@ -58,5 +58,6 @@ export {
   idsToAnswer,
   readMeetings,
   repeatsInWords,
+  takeDatesToNudge,
   type WholeMeeting,
 } from './whole.ts'

@@ -2,7 +2,7 @@ import type { Participant } from '@marmot/contract/meetings'
 import { seriesInWords } from '@marmot/core/invitations'
 import type { ToldDate } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
-import { instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
+import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { ENTRY_FIELDS, readOverrideSql } from './fields.ts'
 import {
@@ -28,6 +28,8 @@ interface MeetingRow {
   cancelled: boolean
   /** Why, in the words of whoever cancelled it. */
   cancelReason: string
+  /** Whether those who have not answered are nudged by themselves. */
+  autoNudge: boolean
   repeats: boolean
   rule: string | null
   added: string[]
@@ -49,9 +51,12 @@ interface MeetingRow {
   usualPlace: string
 }
 
-interface ParticipantRow extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod'> {
+interface ParticipantRow
+  extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod' | 'nudgedAt'> {
   entryId: string
   guestName: string
+  /** Their answer to all dates that have none of their own. */
+  seriesAnswer: Answer
   answeredAt: Date | null
   /** The version of the meeting that the answer is to; 0 where there is none. */
   answeredVersion: number
@@ -81,7 +86,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
     `select p.entry_id as "entryId", p.id, p.person_id as "personId",
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
             coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required, p.organizer,
-            coalesce(a.answer, p.answer) as answer,
+            coalesce(a.answer, p.answer) as answer, p.answer as "seriesAnswer",
             case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
             (select b.name from person b
               where b.id = case when a.answered_at is null then p.answered_by else a.answered_by end) as "answeredBy",
@@ -148,7 +153,7 @@ export const readMeetings = async (
             coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
             e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
-            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence,
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
@@ -243,6 +248,28 @@ export const comingDates = async (sql: Sql, entryId: string, participantId: stri
   )
   return dates.map(({ id, ...date }) => ({ ...date, place: whereOf(places, id, date.place) }))
 }
+
+/** So long before a date those who have not answered are nudged by themselves. */
+const AUTO_NUDGE_AHEAD = 2 * DAY
+
+/**
+ * Takes up the dates whose invited are to be nudged by themselves from now on: each once for each start that it has, also
+ * where two servers ask.
+ */
+export const takeDatesToNudge = async (
+  sql: Sql,
+  now: number,
+): Promise<{ entryId: string; recurrence: string }[]> =>
+  (
+    await sql.query<{ entryId: string; recurrence: string }>(
+      `update occurrence o set nudged_for = lower(o.span) from entry e
+        where o.entry_id = e.id and e.auto_nudge and e.deleted_at is null and e.cancelled_at is null
+          and o.gone_at is null and lower(o.span) > $1 and lower(o.span) <= $2
+          and o.nudged_for is distinct from lower(o.span)
+       returning e.id as "entryId", ${wallSql('o.recurrence')} as recurrence`,
+      [at(now), at(now + AUTO_NUDGE_AHEAD)],
+    )
+  ).rows
 
 /** Ids of meetings that wait for a person's answer, soonest first. */
 export const idsToAnswer = async (sql: Sql, personId: string, now: number): Promise<string[]> =>

@@ -1,3 +1,12 @@
+export { nudge } from './nudge.ts'
 export { oweLetters, readTellings, tellsIn, toldIn } from './owed.ts'
 export { openTransport, sendAgain } from './send.ts'
-export { invitationTo, type LetterState, letterKey, lettersOf, readerOf, toldLast } from './store.ts'
+export {
+  invitationTo,
+  type LetterState,
+  letterKey,
+  lettersOf,
+  nudgedIn,
+  readerOf,
+  toldLast,
+} from './store.ts'

@@ -84,6 +84,16 @@ const owedIn = ({ last, now }: Case, at: number): Owed | null => {
   return over(told) && over(now) ? null : owedTo(told, now)
 }
 
+/** Whether there is something that somebody who takes part has not been told. */
+export const isOwed = (
+  meeting: WholeMeeting,
+  participant: Participant,
+  last: LastLetter,
+  now: number,
+): boolean =>
+  owedIn({ reader: readerOf(participant), participant, last, now: truthFor(meeting, participant) }, now) !==
+  null
+
 interface Due extends Case {
   readonly owed: Owed
 }
@@ -166,6 +176,7 @@ const letterIn = ({ reader, last, now }: Case, owed: Owed, reason: string, truth
     beforeId: owed.method === 'REQUEST' ? toldId : null,
     asksAgain: asksAgain(owed),
     reason,
+    nudges: null,
     toldId: now && truthId,
   }
 }

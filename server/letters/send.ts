@@ -104,6 +104,7 @@ const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
     oneDate: dated,
     before: was && { ...was, askAgain: kept.asksAgain },
     reason: kept.reason,
+    nudges: kept.nudges,
     note: textOfNote(time.note),
     others: meeting.participants.filter((one) => !isSame(one, kept) && !one.organizer).map((one) => one.name),
     link,

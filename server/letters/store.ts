@@ -1,5 +1,5 @@
 import type { Told } from '@marmot/core/letters'
-import { at, type Sql, together, wallSql } from '../platform/database.ts'
+import { at, msSql, type Sql, together, wallSql } from '../platform/database.ts'
 
 /** Whom a letter is to: a person, or a guest by their address. */
 export interface Reader {
@@ -80,6 +80,8 @@ export interface NewLetter extends Reader {
   readonly asksAgain: boolean
   /** Why it is off, where it is. */
   readonly reason: string
+  /** Where it only asks once more: for how long it is the only one that does. In milliseconds. */
+  readonly nudges: { readonly from: number; readonly to: number } | null
   readonly toldId: string | null
 }
 
@@ -107,9 +109,9 @@ export const insertLetters = async (
 ): Promise<void> => {
   await sql.query(
     `insert into letter (id, entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
-                           method, recurrence, required, about_id, before_id, asks_again, reason, told_id)
+                           method, recurrence, required, about_id, before_id, asks_again, reason, nudges, told_id)
        select r.id, $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
-              r.about_id, r.before_id, r.asks_again, r.reason, r.told_id
+              r.about_id, r.before_id, r.asks_again, r.reason, r.nudges, r.told_id
          from jsonb_populate_recordset(null::letter, $6::jsonb) r`,
     [
       meeting.entryId,
@@ -131,6 +133,7 @@ export const insertLetters = async (
           before_id: letter.beforeId,
           asks_again: letter.asksAgain,
           reason: letter.reason,
+          nudges: letter.nudges && `[${at(letter.nudges.from)},${at(letter.nudges.to)})`,
           told_id: letter.toldId,
         })),
       ),
@@ -149,6 +152,8 @@ export interface KeptLetter extends Reader {
   readonly before: Told | null
   readonly asksAgain: boolean
   readonly reason: string
+  /** Whether it only asks for an answer once more. */
+  readonly nudges: boolean
   readonly writtenAt: Date
   /** A stand-in who had it sent in the organizer’s name. */
   readonly actor: string | null
@@ -185,7 +190,7 @@ export const startSending = async (
      select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
             l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence,
             x.told || jsonb_build_object('required', l.required) as about,
-            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.reason, l.written_at as "writtenAt", a.name as actor, w.name,
+            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges, l.written_at as "writtenAt", a.name as actor, w.name,
             w.address as "personAddress", w.zone, told.waits
        from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
@@ -249,6 +254,19 @@ export const lettersOf = async (sql: Sql, entryIds: readonly string[]): Promise<
       { mail, mailMethod },
     ]),
   )
+}
+
+/** When each reader was last nudged about each of some meetings, in milliseconds, by entry and reader (`letterKey`). */
+export const nudgedIn = async (
+  sql: Sql,
+  entryIds: readonly string[],
+): Promise<ReadonlyMap<string, number>> => {
+  const rows = await sql.query<Reader & { entryId: string; at: number }>(
+    `select entry_id as "entryId", person_id as "personId", guest_address as address, ${msSql('max(written_at)')} as at
+       from letter where entry_id = any($1) and nudges is not null group by entry_id, person_id, guest_address`,
+    [entryIds],
+  )
+  return new Map(rows.rows.map((row) => [letterKey(row.entryId, row), row.at]))
 }
 
 /** One name for each reader of letters about each meeting. */

@@ -160,6 +160,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
     await replaceOverrides(sql, entryId, plan.overrides)
   }
+  if (given.autoNudge !== undefined) await updateEntry(sql, entryId, { autoNudge: given.autoNudge })
   const chosen = chosenOf(meeting, given)
   const concerned =
     given.people || given.guests

@@ -18,6 +18,8 @@ export const privacy: Privacy = {
     ]),
   'POST /api/meetings/{entryId}/change': (about) => changes(about, 'change'),
   'POST /api/meetings/{entryId}/change/look': (about) => changes(about, 'change/look'),
+  'POST /api/meetings/{entryId}/nudge': (about) =>
+    [about.meetingId, about.entryId].map((id) => ({ path: `/api/meetings/${id}/nudge` })),
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

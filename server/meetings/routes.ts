@@ -4,20 +4,23 @@ import {
   cancelMeeting,
   changeMeeting,
   lookAtChange,
+  nudgeMeeting,
   readMeeting,
   sendMeeting,
 } from '@marmot/contract/meetings'
 import {
+  actingOn,
   maySee,
   noteSeen,
   peopleIn,
+  readMeetings,
   standingIn,
   takesPart,
   timeOrProblem,
   undo,
   withOthers,
 } from '../entries/index.ts'
-import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
+import { nudge, oweLetters, readTellings, toldIn } from '../letters/index.ts'
 import { transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
@@ -122,6 +125,22 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
       throw await placeTrouble(pool, error, asker.id, now)
     }
   })
+
+  mount(nudgeMeeting, ({ params, body, asker }) =>
+    transaction(pool, async (sql) => {
+      const now = clock()
+      const { entryId } = params
+      const [meeting] = await readMeetings(sql, [entryId], now)
+      if (!meeting) throw notFound('meeting of yours')
+      await actingOn(sql, meeting, asker.id, now)
+      return nudge(sql, entryId, {
+        recurrence: body.recurrence ?? null,
+        participantIds: body.participant ? [body.participant] : null,
+        actorId: actorOf(asker.id, meeting.organizerId),
+        now,
+      })
+    }),
+  )
 
   mount(undoChange, async ({ params, asker }) =>
     transaction(pool, async (sql) => {

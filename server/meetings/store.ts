@@ -1,22 +1,26 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import type { Level } from '@marmot/core/sharing'
 import { mayActOn, newestChange, readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
-import { type LetterState, letterKey, lettersOf, readerOf, tellsIn } from '../letters/index.ts'
+import { type LetterState, letterKey, lettersOf, nudgedIn, readerOf, tellsIn } from '../letters/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
 /** What only some get of a meeting. */
 interface Besides {
   readonly letters: ReadonlyMap<string, LetterState>
+  readonly nudges: ReadonlyMap<string, number>
   readonly mayChange: boolean
   readonly untold: Meeting['untold']
 }
+
+const instantIn = (ms: number | undefined): string | null =>
+  ms === undefined ? null : new Date(ms).toISOString()
 
 /** A meeting as somebody gets it: what was written with an answer is for the organizer, and whoever stands in for them. */
 const meetingFor = (
   meeting: WholeMeeting,
   viewerId: string,
-  { letters, mayChange, untold }: Besides,
+  { letters, nudges, mayChange, untold }: Besides,
 ): Meeting => ({
   ...meeting,
   start: new Date(meeting.start).toISOString(),
@@ -34,6 +38,7 @@ const meetingFor = (
       mail: 'none',
       mailMethod: null,
     }),
+    nudgedAt: instantIn(nudges.get(letterKey(meeting.entryId, readerOf(participant)))),
     message: mayChange || participant.personId === viewerId ? participant.message : '',
     answeredAt: participant.answeredAt?.toISOString() ?? null,
     seenAt: participant.seenAt?.toISOString() ?? null,
@@ -48,9 +53,10 @@ export const meetingsFor = async (
   now: number,
   recurrence: string | null = null,
 ): Promise<Meeting[]> => {
-  const [meetings, letters, waits] = await together([
+  const [meetings, letters, nudges, waits] = await together([
     readMeetings(sql, entryIds, now, { recurrence }),
     lettersOf(sql, entryIds),
+    nudgedIn(sql, entryIds),
     tellsIn(sql, entryIds),
   ])
   const organizers = [...new Set(meetings.map((one) => one.organizerId))].filter((id) => id !== viewerId)
@@ -66,7 +72,7 @@ export const meetingsFor = async (
         ms === undefined
           ? null
           : { ms, changeId: await newestChange(sql, entryId, meeting.version, viewerId) }
-      return meetingFor(meeting, viewerId, { letters, mayChange, untold })
+      return meetingFor(meeting, viewerId, { letters, nudges, mayChange, untold })
     }),
   )
 }

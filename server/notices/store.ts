@@ -15,7 +15,7 @@ export const addMeetingNotices = async (
   entryId: string,
   notices: readonly {
     readonly personId: string
-    readonly kind: 'invited' | 'changed' | 'cancelled'
+    readonly kind: 'invited' | 'changed' | 'cancelled' | 'nudged'
     readonly recurrence: string | null
     /** What whoever did it said of it. */
     readonly words: string

@@ -1,15 +1,20 @@
 import type { Meeting, Participant } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
-import { tally, tallyInWords } from '@marmot/core/invitations'
+import { mayNudge, tally, tallyInWords } from '@marmot/core/invitations'
 import {
   clocksInWords,
+  DAY,
+  dayOf,
   lengthInWords,
   minutesBetween,
+  shortDay,
   shortTime,
   spanInWords,
+  toWall,
+  type ZoneTable,
   zoneTable,
 } from '@marmot/core/time'
-import { CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } from 'lucide-react'
+import { BellRing, CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -48,10 +53,12 @@ const MAIL = {
   },
 } as const
 
-const sentWords = ({ mail, mailMethod, seenAt, answer }: Participant): string => {
+const sentWords = ({ mail, mailMethod, seenAt, nudgedAt, answer }: Participant, zone: ZoneTable): string => {
   const words = MAIL[mailMethod ?? 'REQUEST'][mail]
   if (mailMethod === 'CANCEL' || mail === 'failed') return words
-  return answer !== 'needs-action' ? '' : seenAt ? 'has looked at it' : words
+  if (answer !== 'needs-action') return ''
+  const seen = seenAt ? 'has looked at it' : words
+  return nudgedAt ? `${seen}, reminded ${shortTime(Date.parse(nudgedAt), zone)}` : seen
 }
 
 const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
@@ -82,12 +89,70 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       <span className="text-right text-[13px] text-soft">
         {participant.answeredAt && participant.mailMethod !== 'CANCEL'
           ? `${participant.answeredBy ? `${participant.answeredBy} for them, ` : ''}${shortTime(Date.parse(participant.answeredAt), zone)}`
-          : sentWords(participant)}
+          : sentWords(participant, zone)}
       </span>
       {participant.message && (
         <p className="col-span-2 mt-0.5 border-gentian border-l-2 pl-2 text-sm">“{participant.message}”</p>
       )}
     </li>
+  )
+}
+
+/** Asks those who have not answered once more, now or by itself two days before. */
+const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) => {
+  const writes = useMeetingWrites()
+  const [busy, setBusy] = useState(false)
+  const { zone } = useMe()
+  const now = useNow()
+  const start = Date.parse(meeting.start)
+  const attempt = async (work: () => Promise<unknown>) => {
+    setBusy(true)
+    try {
+      const words = await work()
+      if (typeof words === 'string') toast(words)
+    } catch (error) {
+      toast.error(problemWords(error))
+    }
+    setBusy(false)
+  }
+  const others = meeting.participants.filter((one) => !one.organizer && one.answer === 'needs-action')
+  const free = others.filter((one) => mayNudge(one.nudgedAt ? Date.parse(one.nudgedAt) : null, now))
+  if (waiting === 0 || meeting.untold) return null
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1 text-sm">
+      {free.length > 0 ? (
+        <Button disabled={busy} onClick={() => attempt(() => writes.nudge(meeting))}>
+          <BellRing size={15} aria-hidden />
+          {busy ? 'Reminding…' : `Remind ${counted(free.length, 'person', 'people')} who have not answered`}
+        </Button>
+      ) : (
+        <span className="text-soft">All of them were reminded within a day.</span>
+      )}
+      {start - now > 2 * DAY && (
+        <label className="flex min-h-8 items-center gap-1.5 max-md:min-h-11">
+          <input
+            type="checkbox"
+            className="accent-gentian"
+            disabled={busy}
+            checked={meeting.autoNudge}
+            onChange={(event) => {
+              const autoNudge = event.target.checked
+              attempt(() =>
+                writes.change(
+                  meeting.entryId,
+                  { version: meeting.version, autoNudge },
+                  crypto.randomUUID(),
+                  autoNudge
+                    ? `Who has not answered by ${shortDay(dayOf(toWall(zone, start - 2 * DAY)))} is reminded`
+                    : 'Nobody is reminded by itself',
+                ),
+              )
+            }}
+          />
+          and by itself two days before
+        </label>
+      )}
+    </div>
   )
 }
 
@@ -263,6 +328,9 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
         </h3>
         {sum.missing.length > 0 && (
           <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>
+        )}
+        {meeting.mayChange && !meeting.cancelled && !over && (
+          <Nudging meeting={meeting} waiting={sum.waiting} />
         )}
         <ul className="mt-1">
           {meeting.participants.map((participant) => (

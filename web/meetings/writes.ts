@@ -4,6 +4,8 @@ import {
   type changeMeeting as ChangeMeeting,
   cancelMeeting,
   changeMeeting,
+  type Meeting,
+  nudgeMeeting,
 } from '@marmot/contract/meetings'
 import { useQueryClient } from '@tanstack/react-query'
 import type { z } from 'zod'
@@ -73,5 +75,22 @@ export const useMeetingWrites = () => {
     await refresh()
   }
 
-  return { change, cancel, takeBack, done }
+  /** Asks those who have not answered once more, or one of them, by their id as a participant. */
+  const nudge = async (meeting: Meeting, participant?: string): Promise<string> => {
+    const { nudged, lately } = await call(nudgeMeeting, {
+      params: { entryId: meeting.entryId },
+      body: {
+        ...(meeting.recurrence ? { recurrence: meeting.recurrence } : {}),
+        ...(participant ? { participant } : {}),
+      },
+    })
+    await refresh()
+    const parts = [
+      nudged.length ? `Reminded ${nudged.join(', ')}.` : 'Nobody was reminded.',
+      lately.length ? `${lately.join(', ')} had a reminder within a day, and gets none now.` : '',
+    ]
+    return parts.filter(Boolean).join(' ')
+  }
+
+  return { change, cancel, takeBack, done, nudge }
 }

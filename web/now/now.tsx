@@ -145,7 +145,7 @@ const DID: Record<string, string> = {
   imported: 'imported',
 }
 
-const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled'])
+const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged'])
 
 /** Which dates of a series a notice is about. */
 const datesWords = (notice: Notice): string => {
@@ -166,6 +166,8 @@ const noticeWords = (notice: Notice): string => {
       return `now lets you see ${notice.message}`
     case 'changed':
       return 'changed'
+    case 'nudged':
+      return 'asks for your answer to'
     case 'cancelled':
       return 'cancelled'
     default:

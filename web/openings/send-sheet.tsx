@@ -1,6 +1,7 @@
 import { sendMeeting } from '@marmot/contract/meetings'
 import {
   clocksInWords,
+  DAY,
   dayOf,
   lengthInWords,
   shortDay,
@@ -48,6 +49,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
   const missing = stillMissing(arranging, brief.title)
   const [of, setOf] = useState('')
+  const [autoNudge, setAutoNudge] = useState(false)
   const sharing = useSharing()
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
@@ -66,6 +68,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       guests: brief.guests.map((one) => ({ ...one })),
       places: chosenPlaces.map((place) => place.id),
       hold: brief.hold,
+      autoNudge,
       ...(of ? { of } : {}),
     }
     const text = JSON.stringify(body)
@@ -183,6 +186,17 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               />
             )}
           </Field>
+          {chosen.start - now > 2 * DAY && (
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="accent-gentian"
+                checked={autoNudge}
+                onChange={(event) => setAutoNudge(event.target.checked)}
+              />
+              Remind those who have not answered, two days before
+            </label>
+          )}
           {error !== null && (
             <Trouble
               action={alternatives?.free.slice(0, 4).map((place) => (

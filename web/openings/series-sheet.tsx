@@ -4,7 +4,7 @@ import { clockText, dayOf, minuteOf, shortDay, shortTime } from '@marmot/core/ti
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { toast } from 'sonner'
+import { useMeetingWrites } from '../meetings/writes.ts'
 import { call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -186,6 +186,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const queries = useQueryClient()
   const reservationsChanged = useReservationsChanged()
   const navigate = useNavigate()
+  const writes = useMeetingWrites()
   const [sending, setSending] = useState(false)
   const [error, setError] = useState<unknown>(null)
   // The same key for the same series, so that a second press after a lost answer makes no second one.
@@ -203,9 +204,10 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       clear()
       onClose()
       queries.invalidateQueries()
-      toast.success(
-        `Made: ${slot.dates.length} dates. ${sent.invited} ${sent.invited === 1 ? 'invitation is' : 'invitations are'} on the way.`,
-      )
+      writes.done(`Made ${brief.title}, ${slot.dates.length} dates`, { ...sent, told: sent.invited }, () => {
+        change({ ...brief, hold: null })
+        navigate('/arrange')
+      })
       navigate(`/now?meeting=${sent.entryId}`)
     } catch (problem) {
       setError(problem)

@@ -1,0 +1,208 @@
+import type { Meeting } from '@marmot/contract/meetings'
+import type { Notice } from '@marmot/contract/notices'
+import { DAY, HOUR } from '@marmot/core/time'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import {
+  aMeeting,
+  type Client,
+  startTestMarmot,
+  TEST_START,
+  type TestMarmot,
+  until,
+} from '../testing/marmot.ts'
+import { nudgeByItself } from './nudges.ts'
+
+const GUEST = 'noor.haddad@lodestar.example'
+const TASHI = 'tashi.lhendup@corrie.example'
+
+let marmot: TestMarmot
+let ilse: Client
+let tashi: Client
+beforeAll(async () => {
+  marmot = await startTestMarmot()
+  ilse = await marmot.as('Ilse Brandacher')
+  tashi = await marmot.as('Tashi Lhendup')
+})
+afterAll(() => marmot.stop())
+
+const send = async (title: string, more: Record<string, unknown> = {}) => {
+  const made = await ilse.send<{ entryId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({
+      title,
+      people: [{ id: tashi.person.id, required: true }],
+      guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
+      starts: '2026-12-08T18:00',
+      ...more,
+    }),
+  )
+  expect([made.status, made.text]).toEqual([200, expect.anything()])
+  await quiet()
+  return made.body.entryId
+}
+
+const quiet = () =>
+  until(
+    () => marmot.pool.query("select 1 from letter where state = 'waiting'"),
+    (left) => left.rowCount === 0,
+  )
+
+const nudge = async (entryId: string, body: Record<string, unknown> = {}, who = ilse) => {
+  const answer = await who.send<{ nudged: string[]; lately: string[] }>(
+    'POST',
+    `/api/meetings/${entryId}/nudge`,
+    body,
+  )
+  await quiet()
+  return answer
+}
+
+const read = async (entryId: string): Promise<Meeting> =>
+  (await ilse.get<Meeting>(`/api/meetings/${entryId}`)).body
+
+const letters = (address: string, entryId: string) =>
+  marmot.mail.mailboxes
+    .of(address)
+    .filter((one) => one.calendar?.includes(entryId))
+    .map((one) => ({
+      kind: one.subject.split(':')[0],
+      sequence: /SEQUENCE:(\d+)/.exec(one.calendar ?? '')?.[1],
+      // Of the first component: those after it say which dates of a series differ.
+      date: /RECURRENCE-ID[^:]*:(\w+)/.exec(one.calendar?.split('END:VEVENT')[0] ?? '')?.[1] ?? null,
+      text: one.text,
+    }))
+    .reverse()
+
+/** Moves what was nudged so far into the past. */
+const later = (ms: number) =>
+  marmot.pool.query(
+    `update letter set written_at = written_at - $1::float8 * interval '1 millisecond',
+            nudges = tstzrange(lower(nudges) - $1::float8 * interval '1 millisecond',
+                               upper(nudges) - $1::float8 * interval '1 millisecond')
+      where nudges is not null`,
+    [ms],
+  )
+
+describe('those who have not answered', () => {
+  it('are asked once more, and nobody else: with the same SEQUENCE, by letter and on the screen', async () => {
+    const entryId = await send('Nunatak asks')
+    await tashi.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'tentative' })
+    const other = await send('Nunatak asks Tashi')
+    expect((await nudge(entryId)).body).toEqual({ nudged: ['Noor Haddad'], lately: [] })
+    expect((await nudge(other)).body.nudged.sort()).toEqual(['Noor Haddad', 'Tashi Lhendup'])
+    expect(letters(TASHI, entryId)).toHaveLength(1)
+    expect(letters(GUEST, entryId)).toMatchObject([
+      { kind: 'Invitation', sequence: '0' },
+      { kind: 'Please answer', sequence: '0' },
+    ])
+    expect(letters(GUEST, entryId)[1]?.text).toContain('you have not answered yet')
+    expect(letters(GUEST, entryId)[1]?.text).toContain('/i/')
+    const now = await tashi.get<{ notices: Notice[] }>('/api/now')
+    expect(now.body.notices).toContainEqual(
+      expect.objectContaining({ kind: 'nudged', title: 'Nunatak asks Tashi', who: 'Ilse Brandacher' }),
+    )
+    const { participants } = await read(entryId)
+    expect(participants.map((one) => [one.name, one.nudgedAt !== null])).toEqual([
+      ['Ilse Brandacher', false],
+      ['Noor Haddad', true],
+      ['Tashi Lhendup', false],
+    ])
+  })
+
+  it('are asked by one, and never twice within a day', async () => {
+    const entryId = await send('Nunatak daily')
+    const noor = (await read(entryId)).participants.find((one) => one.name === 'Noor Haddad')
+    expect((await nudge(entryId, { participant: noor?.id })).body.nudged).toEqual(['Noor Haddad'])
+    expect((await nudge(entryId)).body).toEqual({ nudged: ['Tashi Lhendup'], lately: ['Noor Haddad'] })
+    const all = await Promise.all([nudge(entryId), nudge(entryId)])
+    expect(all.map((one) => one.body.nudged)).toEqual([[], []])
+    await later(DAY - HOUR)
+    expect((await nudge(entryId)).body.nudged).toEqual([])
+    await later(HOUR)
+    expect((await nudge(entryId)).body.nudged.sort()).toEqual(['Noor Haddad', 'Tashi Lhendup'])
+    // The database would not take another.
+    await expect(
+      marmot.pool.query(
+        `insert into letter (id, entry_id, person_id, guest_address, number, method, sequence, version, required, about_id,
+                             written_at, nudges)
+         select gen_random_uuid(), entry_id, person_id, guest_address, number + 1, method, sequence, version, required,
+                about_id, written_at, nudges from letter
+          where entry_id = $1 and nudges is not null order by written_at desc limit 1`,
+        [entryId],
+      ),
+    ).rejects.toThrow(/letter_nudged_daily/)
+  })
+
+  it('are asked about the one date that they have not answered to', async () => {
+    const entryId = await send('Nunatak weekly', {
+      starts: '2026-12-03T06:00',
+      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+    })
+    await tashi.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'accepted' })
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, {
+      version: 1,
+      recurrence: '2026-12-10T06:00',
+      scope: 'this',
+      starts: '2026-12-10T07:00',
+    })
+    await quiet()
+    const { body } = await nudge(entryId, { recurrence: '2026-12-10T06:00' })
+    expect(body.nudged.sort()).toEqual(['Noor Haddad', 'Tashi Lhendup'])
+    expect(letters(TASHI, entryId).at(-1)).toMatchObject({ kind: 'Please answer', date: '20261210T060000' })
+    expect(letters(GUEST, entryId).at(-1)).toMatchObject({ kind: 'Please answer', date: null })
+  })
+
+  it('are not asked by whoever takes part, nor about what was cancelled', async () => {
+    const entryId = await send('Nunatak closed')
+    expect((await nudge(entryId, {}, tashi)).status).toBe(404)
+    await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})
+    await quiet()
+    expect((await nudge(entryId)).body).toEqual({ nudged: [], lately: [] })
+    expect(letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Cancelled'])
+  })
+})
+
+describe('by itself', () => {
+  const at = Date.parse('2026-12-08T17:00:00Z')
+  const pass = async (now: number) => {
+    await nudgeByItself({ pool: marmot.pool, clock: () => now })
+    await quiet()
+  }
+
+  it('it is done two days before, once, where it was chosen', async () => {
+    const entryId = await send('Nunatak alone', { autoNudge: true })
+    const silent = await send('Nunatak silent')
+    await pass(at - 2 * DAY - HOUR)
+    expect(letters(GUEST, entryId)).toHaveLength(1)
+    await Promise.all([pass(at - 2 * DAY + HOUR), pass(at - 2 * DAY + HOUR)])
+    await pass(at - HOUR)
+    expect(letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Please answer'])
+    expect(letters(GUEST, silent)).toHaveLength(1)
+  })
+
+  it('it is done again for the day that it was moved to, and not once it was unchosen', async () => {
+    const entryId = await send('Nunatak moves', { starts: '2026-12-14T18:00', autoNudge: true })
+    await pass(TEST_START + 20 * DAY)
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, starts: '2026-12-21T18:00' })
+    await quiet()
+    await pass(Date.parse('2026-12-20T09:00:00Z'))
+    expect(letters(TASHI, entryId).map((one) => one.kind)).toEqual([
+      'Invitation',
+      'Please answer',
+      'Changed',
+      'Please answer',
+    ])
+    const changed = await ilse.send<{ told: number; version: number }>(
+      'POST',
+      `/api/meetings/${entryId}/change`,
+      { version: 2, autoNudge: false },
+    )
+    expect(changed.body.told).toBe(0)
+    expect(await read(entryId)).toMatchObject({ autoNudge: false })
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 3, starts: '2026-12-28T18:00' })
+    await quiet()
+    await pass(Date.parse('2026-12-27T09:00:00Z'))
+    expect(letters(TASHI, entryId)).toHaveLength(5)
+  })
+})
