@@ -56,10 +56,12 @@ const TheirTime = ({ change, zone, fresh }: { change: ChangeInHand; zone: string
   const [wasStart, wasEnd] = [Date.parse(base.start), Date.parse(base.end)]
   const moved = time.start !== wasStart || time.end !== wasEnd
   return (
-    <span className="text-right tabular-nums leading-tight">
+    <span className="text-right tabular-nums leading-tight max-md:order-last max-md:col-span-2 max-md:text-left">
       {clocks(time.start, time.end, zone, home(time.start))}
       {moved && !fresh && (
-        <s className="block text-[12.5px] text-soft">{clocks(wasStart, wasEnd, zone, home(wasStart))}</s>
+        <s className="block text-[12.5px] text-soft max-md:ml-2 max-md:inline">
+          {clocks(wasStart, wasEnd, zone, home(wasStart))}
+        </s>
       )}
     </span>
   )
@@ -92,7 +94,7 @@ const Row = ({
   const out = !fields.members.some((one) => one.key === member.key)
   const asked = fields.members.filter((one) => one.key !== member.key)
   return (
-    <li className="grid grid-cols-[1fr_auto_auto] items-start gap-x-3 border-line border-t py-1.5">
+    <li className="grid grid-cols-[1fr_auto_auto] items-start gap-x-3 border-line border-t py-1.5 max-md:grid-cols-[1fr_auto]">
       <span className="min-w-0">
         <span className={`block truncate ${out ? 'line-through' : ''}`}>{member.name}</span>
         <span className={`block text-[13px] ${telling?.asksAgain ? 'font-semibold' : 'text-soft'}`}>
@@ -101,7 +103,7 @@ const Row = ({
         {!out && <Standing how={how} />}
       </span>
       {out || !member.zone ? (
-        <span className="text-soft text-sm">{out ? '' : 'guest'}</span>
+        <span className="text-soft text-sm max-md:hidden">{out ? '' : 'guest'}</span>
       ) : (
         <TheirTime change={change} zone={member.zone} fresh={!before} />
       )}

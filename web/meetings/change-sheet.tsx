@@ -26,7 +26,7 @@ const TextField = ({
   label: string
   first?: boolean
 }) => {
-  const { fields, errors, set } = change
+  const { fields, errors, set, setFrom } = change
   const missing = name === 'title' && fields.title.trim() === '' ? 'is missing' : undefined
   return (
     <Field label={label} error={name === 'title' ? missing : errors[name]}>
@@ -36,7 +36,9 @@ const TextField = ({
           {...(first ? { 'data-first': true } : {})}
           value={fields[name]}
           maxLength={200}
-          onChange={(event) => set({ [name]: event.target.value })}
+          onChange={(event) =>
+            name === 'from' ? setFrom(event.target.value) : set({ [name]: event.target.value })
+          }
         />
       )}
     </Field>

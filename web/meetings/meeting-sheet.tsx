@@ -126,7 +126,7 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
           {busy ? 'Reminding…' : `Remind ${counted(free.length, 'person', 'people')} who have not answered`}
         </Button>
       ) : (
-        <span className="text-soft">All of them were reminded within a day.</span>
+        <span className="text-soft">All were reminded within a day;</span>
       )}
       {start - now > 2 * DAY && (
         <label className="flex min-h-8 items-center gap-1.5 max-md:min-h-11">
@@ -149,7 +149,7 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
               )
             }}
           />
-          and by itself two days before
+          also two days before, by itself
         </label>
       )}
     </div>
@@ -274,7 +274,7 @@ const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) 
       return after
     })
   return (
-    <div className="flex flex-wrap gap-2">
+    <div className="flex flex-wrap gap-2 max-md:*:px-2 max-md:[&_svg]:hidden">
       <Button tone="trouble" onClick={() => setCancelling(true)}>
         Cancel it…
       </Button>

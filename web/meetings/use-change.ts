@@ -1,10 +1,10 @@
 import { lookAtChange, type Meeting, type Telling } from '@marmot/contract/meetings'
-import { dayOf, type Instant, spanInWords, toWall } from '@marmot/core/time'
+import { dayOf, type Instant, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { call, problemCode } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { type Fields, fieldsOf, readTime, wantedOf } from './wanted.ts'
+import { endFor, type Fields, fieldsOf, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
 
 /** A look is taken when what is typed has rested this long. */
@@ -25,6 +25,8 @@ export interface ChangeInHand {
   readonly base: Meeting
   readonly fields: Fields
   readonly set: (part: Partial<Fields>) => void
+  /** Begins at another clock; the length stays. */
+  readonly setFrom: (from: string) => void
   readonly scope: 'this' | 'all'
   readonly setScope: (scope: 'this' | 'all') => void
   readonly time: { readonly start: Instant; readonly end: Instant }
@@ -64,7 +66,11 @@ export const useChange = (
   const fields = { ...fieldsOf(base, zone), ...mine }
   const today = dayOf(toWall(zone, now))
   const { errors, ...time } = readTime(fields, zone, today)
-  const valid = Object.keys(errors).length === 0 && fields.title.trim() !== ''
+  const readable = Object.keys(errors).length === 0
+  // A start that is being typed is none for a moment; the length is what it was before.
+  const length = useRef(0)
+  if (readable) length.current = minutesBetween(time.start, time.end)
+  const valid = readable && fields.title.trim() !== ''
   const body = valid ? wantedOf(base, fields, scope, zone, today) : null
   const text = JSON.stringify(body)
   const rested = useRested(text)
@@ -108,6 +114,8 @@ export const useChange = (
     base,
     fields,
     set: (part) => setMine((before) => ({ ...before, ...part })),
+    setFrom: (from) =>
+      setMine((before) => ({ ...before, from, until: endFor(fields, from, length.current) })),
     scope,
     setScope,
     time,

@@ -1,12 +1,14 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import {
+  clockText,
   type Day,
   dayOf,
   type Instant,
   instantOf,
   MINUTE,
   minutesBetween,
+  parseClock,
   toWall,
   wallFromText,
   wallText,
@@ -70,6 +72,13 @@ export const readTime = (
   const { starts, minutes, errors } = readTyped({ ...fields, allDay: false }, fields.near, today)
   const start = instantOf(zone, wallFromText(starts) ?? 0)
   return { start, end: start + minutes * MINUTE, errors }
+}
+
+/** The end that keeps a length, in minutes, when something begins at another clock; as it was where that is not one. */
+export const endFor = (fields: Pick<Fields, 'until'>, from: string, minutes: number): string => {
+  const begins = parseClock(from)
+  const isClock = parseClock(fields.until) !== null
+  return begins === null || !isClock || minutes >= 1440 ? fields.until : clockText((begins + minutes) % 1440)
 }
 
 const byKey = (members: readonly Member[]): string =>

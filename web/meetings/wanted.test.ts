@@ -1,0 +1,127 @@
+import type { Meeting } from '@marmot/contract/meetings'
+import { dayFromCivil, zoneTable } from '@marmot/core/time'
+import { describe, expect, it } from 'vitest'
+import { endFor, fieldsOf, readTime, timeFields, wantedOf } from './wanted.ts'
+
+const ZONE = zoneTable('Europe/Vienna')
+const TODAY = dayFromCivil(2026, 11, 23) ?? 0
+
+const participant = (name: string, more: Partial<Meeting['participants'][number]> = {}) => ({
+  id: crypto.randomUUID(),
+  personId: crypto.randomUUID(),
+  name,
+  address: `${name.toLowerCase()}@corrie.example`,
+  zone: 'Asia/Kathmandu',
+  required: true,
+  organizer: false,
+  answer: 'accepted' as const,
+  message: '',
+  answeredAt: null,
+  answeredBy: null,
+  seenAt: null,
+  mail: 'sent' as const,
+  mailMethod: 'REQUEST' as const,
+  nudgedAt: null,
+  ...more,
+})
+
+const meeting = (more: Partial<Meeting> = {}): Meeting => ({
+  entryId: crypto.randomUUID(),
+  title: 'Icefall survey',
+  note: '<p>With ropes</p>',
+  start: '2026-12-03T13:00:00.000Z',
+  end: '2026-12-03T14:00:00.000Z',
+  zone: 'Asia/Kathmandu',
+  place: 'Serac, Innsbruck',
+  places: [{ id: 'serac', name: 'Serac', siteId: 'innsbruck' }],
+  organizer: 'Ilse',
+  iOrganize: true,
+  mayChange: true,
+  cancelled: false,
+  cancelReason: '',
+  autoNudge: false,
+  repeats: false,
+  recurrence: null,
+  series: [],
+  myAnswer: 'accepted',
+  participants: [
+    participant('Ilse', { organizer: true }),
+    participant('Tashi'),
+    participant('Noor', { personId: null, address: 'noor@lodestar.example', zone: null }),
+  ],
+  version: 3,
+  untold: null,
+  ...more,
+})
+
+describe('what of a meeting is to be otherwise', () => {
+  it('is nothing while the fields say what is there', () => {
+    const one = meeting()
+    const fields = fieldsOf(one, ZONE)
+    expect(fields).toMatchObject({ day: '3 Dec', from: '14:00', until: '15:00', note: 'With ropes' })
+    expect(fields.members.map((each) => each.name)).toEqual(['Tashi', 'Noor'])
+    expect(wantedOf(one, fields, 'this', ZONE, TODAY)).toBeNull()
+  })
+
+  it('is only what differs, its time on the clock of the meeting’s own zone', () => {
+    const one = meeting()
+    const fields = fieldsOf(one, ZONE)
+    expect(wantedOf(one, { ...fields, title: ' Icefall watch ' }, 'this', ZONE, TODAY)).toEqual({
+      version: 3,
+      title: 'Icefall watch',
+    })
+    // Ten in Innsbruck is a quarter to three in the afternoon in Kathmandu.
+    expect(wantedOf(one, { ...fields, from: '10:00', until: '45m' }, 'this', ZONE, TODAY)).toEqual({
+      version: 3,
+      starts: '2026-12-03T14:45',
+      minutes: 45,
+    })
+    expect(wantedOf(one, { ...fields, places: [] }, 'this', ZONE, TODAY)).toEqual({ version: 3, places: [] })
+  })
+
+  it('names people and guests together, as they are to be', () => {
+    const one = meeting()
+    const fields = fieldsOf(one, ZONE)
+    const [tashi] = fields.members
+    if (!tashi) throw new Error('nobody')
+    const members = [{ ...tashi, required: false }]
+    expect(wantedOf(one, { ...fields, members }, 'this', ZONE, TODAY)).toEqual({
+      version: 3,
+      people: [{ id: tashi.personId, required: false }],
+      guests: [],
+    })
+    // In another order they are the same.
+    expect(
+      wantedOf(one, { ...fields, members: [...fields.members].reverse() }, 'this', ZONE, TODAY),
+    ).toBeNull()
+  })
+
+  it('of a series says for which date, and whether for all', () => {
+    const one = meeting({ repeats: true, recurrence: '2026-12-03T18:45' })
+    const fields = { ...fieldsOf(one, ZONE), note: 'Without ropes' }
+    for (const scope of ['this', 'all'] as const)
+      expect(wantedOf(one, fields, scope, ZONE, TODAY)).toEqual({
+        version: 3,
+        note: 'Without ropes',
+        recurrence: '2026-12-03T18:45',
+        scope,
+      })
+  })
+})
+
+describe('the time in the fields', () => {
+  const fields = fieldsOf(meeting(), ZONE)
+
+  it('is read near the day that was meant, however far from the meeting', () => {
+    const start = Date.parse('2027-09-30T08:00:00Z')
+    const far = { ...fields, ...timeFields(start, start + 3_600_000, ZONE) }
+    expect(readTime(far, ZONE, TODAY)).toMatchObject({ start, end: start + 3_600_000, errors: {} })
+  })
+
+  it('keeps its length when it begins at another clock, also past midnight', () => {
+    expect(endFor(fields, '16:30', 60)).toBe('17:30')
+    expect(endFor(fields, '23:30', 60)).toBe('00:30')
+    expect(endFor({ until: '90m' }, '16:30', 90)).toBe('90m')
+    expect(endFor(fields, 'noonish', 60)).toBe('15:00')
+  })
+})
