@@ -1,3 +1,4 @@
+import { SCOPES } from '@marmot/core/entries'
 import { MOST_DATES } from '@marmot/core/openings'
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
@@ -127,8 +128,8 @@ export const readMeeting = route({
 const wantedMeeting = z.object({
   /** Of a series, the date that is changed, or from which all are seen. */
   recurrence: wall.optional(),
-  /** Of a series, whether that date alone is changed, or all of them. */
-  scope: z.enum(['this', 'all']).default('all'),
+  /** Of a series, whether that date alone is changed, that and those that follow, or all of them. */
+  scope: z.enum(SCOPES).default('all'),
   version: z.number().int(),
   title: z.string().trim().min(1, 'is missing').max(200).optional(),
   note: z.string().trim().max(10_000).optional(),
@@ -159,7 +160,14 @@ export const changeMeeting = route({
   repeatable: true,
   params: z.object({ entryId: id }),
   body: wantedMeeting,
-  answer: changedMeeting.extend({ version: z.number(), changeId: id, told: z.number(), untoldMs }),
+  answer: changedMeeting.extend({
+    /** Another than it was where the dates that follow have become a series of their own. */
+    entryId: id,
+    version: z.number(),
+    changeId: id,
+    told: z.number(),
+    untoldMs,
+  }),
 })
 
 /** What somebody gets of a change, once it is made. */
@@ -191,8 +199,10 @@ export const cancelMeeting = route({
   who: 'person',
   params: z.object({ entryId: id }),
   body: z.object({
-    /** The one date of a series that is cancelled; all of it without. */
+    /** The date of a series that is cancelled; all of it without. */
     recurrence: wall.optional(),
+    /** Whether that date alone is, or those that follow, too. */
+    following: z.boolean().default(false),
     /** Why, for everybody to read. */
     reason: z.string().trim().max(2000).default(''),
   }),

@@ -20,7 +20,7 @@ const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.P
 }
 
 /** A rule with its UNTIL as RFC 5545 section 3.3.10 wants it: in UTC, or a date where the entry is whole days. */
-const ruleValue = (rule: string, { zone, allDay }: Timed): string => {
+export const ruleValue = (rule: string, { zone, allDay }: Timed): string => {
   const read = readRule(rule)
   if (!read.until || read.until.utc) return rule
   if (!allDay)

@@ -4,6 +4,7 @@ import {
   newCalendar,
   parseEvent,
   readerOf,
+  ruleValue,
   textOf,
   utcTime,
   zoneComponent,
@@ -117,7 +118,8 @@ const eventOf = (
   if (date.recurrence !== null)
     event.addProperty(zonedProperty('recurrence-id', date.recurrence, message.zone))
   else if (message.series) {
-    event.addPropertyWithValue('rrule', ICAL.Recur.fromString(message.series.rule))
+    const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: false })
+    event.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule))
     for (const wall of message.series.cancelled)
       event.addProperty(zonedProperty('exdate', wall, message.zone))
   }

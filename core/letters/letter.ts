@@ -33,6 +33,8 @@ export interface Letter {
   readonly reason?: string
   /** True where it tells nothing new, and only asks for an answer once more. */
   readonly nudges?: boolean
+  /** True when it is about a date of a series and those that follow. */
+  readonly fromDate?: boolean
   readonly note: string
   readonly others: readonly string[]
   /** What they were told before, where this is a change of it; their answer may have to be given again. */
@@ -90,7 +92,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     : letter.kind === 'CANCEL'
       ? `Cancelled${which}: ${title}, ${shortTime(letter.start, table)}`
       : before
-        ? `Changed${letter.oneDate ? which : ''}: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
+        ? `Changed${letter.oneDate ? which : letter.fromDate ? ', this date and the following' : ''}: ${title}, ${several && !letter.fromDate ? 'next ' : ''}${shortTime(letter.start, table)}`
         : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
   const cancelled = letter.oneDate
     ? 'has cancelled this one date. The other dates stay as they are.'
@@ -102,7 +104,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     : letter.kind === 'CANCEL'
       ? `${letter.organizer} ${cancelled} There is nothing to do.`
       : before
-        ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`
+        ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : letter.fromDate ? 'this meeting from this date on. The dates before stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`
         : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
   const rows: [string, string][] = [
     ...(letter.reason ? ([['Why', letter.reason]] as [string, string][]) : []),

@@ -2,7 +2,16 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { runs, SEED } from '../testing/properties.ts'
 import { instantFromText } from '../time/index.ts'
-import { countsOn, isOver, nextTold, owedTo, type Told, type ToldDate, toldOf } from './told.ts'
+import {
+  countsOn,
+  goesOnElsewhere,
+  isOver,
+  nextTold,
+  owedTo,
+  type Told,
+  type ToldDate,
+  toldOf,
+} from './told.ts'
 
 const ONE: Told = {
   title: 'Firn core review',
@@ -70,6 +79,35 @@ describe('what somebody has to be told', () => {
       SERIES,
       { ...SERIES, changes: [dated(SECOND, { title: 'With cake' })] },
       { method: 'REQUEST', recurrence: SECOND, askAgain: [] },
+    ],
+    [
+      'of a series that only ends sooner: that, and what they said of the rest stands',
+      {
+        ...SERIES,
+        changes: [dated(SECOND, { starts: '2026-12-11T09:00' }), dated(THIRD, { title: 'Late' })],
+      },
+      {
+        ...SERIES,
+        rule: 'FREQ=WEEKLY;UNTIL=20261217T135959',
+        changes: [dated(SECOND, { starts: '2026-12-11T09:00' })],
+      },
+      { method: 'REQUEST', recurrence: null, askAgain: [] },
+    ],
+    [
+      'of a series that ends sooner, and one date of it elsewhere: both, and that date is asked again',
+      SERIES,
+      {
+        ...SERIES,
+        rule: 'FREQ=WEEKLY;UNTIL=20261217T135959',
+        changes: [dated(SECOND, { starts: '2026-12-11T09:00' })],
+      },
+      { method: 'REQUEST', recurrence: null, askAgain: [SECOND] },
+    ],
+    [
+      'of a series that goes on longer: that, and their answer is asked again',
+      { ...SERIES, rule: 'FREQ=WEEKLY;UNTIL=20261217T135959' },
+      SERIES,
+      { method: 'REQUEST', recurrence: null, askAgain: 'all' },
     ],
     [
       'of one date that is off: that it is',
@@ -188,5 +226,16 @@ describe('the time that a letter names', () => {
     expect(isOver(SERIES, at('2026-12-24T14:59'))).toBe(false)
     expect(isOver(SERIES, at('2026-12-24T15:00'))).toBe(true)
     expect(isOver(ONE, at('2026-12-03T15:00'))).toBe(true)
+  })
+})
+
+describe('a series that goes on as one of its own', () => {
+  const onward: Told = { ...SERIES, starts: THIRD, rule: 'FREQ=WEEKLY;COUNT=2' }
+  it('asks again where its first date is at another time or place than was told, and not otherwise', () => {
+    expect(goesOnElsewhere(SERIES, THIRD, onward)).toBe(false)
+    expect(goesOnElsewhere(SERIES, THIRD, { ...onward, title: 'Otherwise' })).toBe(false)
+    expect(goesOnElsewhere(SERIES, THIRD, { ...onward, starts: '2026-12-18T14:00' })).toBe(true)
+    expect(goesOnElsewhere(SERIES, THIRD, { ...onward, minutes: 45 })).toBe(true)
+    expect(goesOnElsewhere(SERIES, THIRD, { ...onward, place: 'Col, Innsbruck' })).toBe(true)
   })
 })

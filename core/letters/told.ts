@@ -1,4 +1,4 @@
-import { nextDates, type Series } from '../recurrence/index.ts'
+import { endsSooner, lastOf, nextDates, type Series } from '../recurrence/index.ts'
 import {
   DAY,
   type Instant,
@@ -69,6 +69,15 @@ const datesOf = ({ changes, cancelled }: Told): Map<string, HowIsDate> =>
     ...cancelled.map((recurrence): [string, HowIsDate] => [recurrence, OFF]),
   ])
 
+const EXTENT = ['rule', 'added', 'excepted'] as const
+
+/** Whether a series goes as it did and only ends sooner: no date of it is at another time or place. */
+const isCut = (told: Told, now: Told): boolean =>
+  ALL_TIME.every((name) => EXTENT.some((one) => one === name) || same(told[name], now[name])) &&
+  endsSooner(told.rule, now.rule) &&
+  now.added.every((wall) => told.added.includes(wall)) &&
+  now.excepted.every((wall) => told.excepted.includes(wall))
+
 const sameDate = (one: HowIsDate, other: HowIsDate): boolean =>
   one === OFF || other === OFF || one === undefined || other === undefined
     ? one === other
@@ -88,10 +97,13 @@ const isElsewhere = (before: HowIsDate, now: HowIsDate): boolean => {
 export const owedTo = (told: Told | null, now: Told | null): Owed | null => {
   if (told === null) return now && { method: 'REQUEST', recurrence: null, askAgain: [] }
   if (now === null) return { method: 'CANCEL', recurrence: null, askAgain: [] }
-  if (ALL_TIME.some((name) => !same(told[name], now[name])))
+  const cut = isCut(told, now)
+  if (!cut && ALL_TIME.some((name) => !same(told[name], now[name])))
     return { method: 'REQUEST', recurrence: null, askAgain: 'all' }
   const [before, after] = [datesOf(told), datesOf(now)]
+  const last = cut ? (lastOf(now.rule) ?? now.starts) : null
   const differing = [...new Set([...before.keys(), ...after.keys()])]
+    .filter((recurrence) => last === null || recurrence <= last)
     .filter((recurrence) => !sameDate(before.get(recurrence), after.get(recurrence)))
     .sort()
   const askAgain = differing.filter((recurrence) =>
@@ -99,9 +111,18 @@ export const owedTo = (told: Told | null, now: Told | null): Owed | null => {
   )
   const words = ALL_WORDS.some((name) => !same(told[name], now[name]))
   const [only, ...more] = differing
-  if (words || more.length > 0) return { method: 'REQUEST', recurrence: null, askAgain }
+  if (words || cut || more.length > 0) return { method: 'REQUEST', recurrence: null, askAgain }
   if (only === undefined) return null
   return { method: after.get(only) === OFF ? 'CANCEL' : 'REQUEST', recurrence: only, askAgain }
+}
+
+/**
+ * Of a series that goes on from a date on as one of its own: whether its first date is at another time or place than was
+ * told of it, so that answers are asked again. `recurrence` is what that date was called before.
+ */
+export const goesOnElsewhere = (told: Told, recurrence: string, now: Told): boolean => {
+  const [was, is] = [toldOf(told, recurrence), toldOf(now, now.starts)]
+  return was.start !== is.start || was.end !== is.end || was.place !== is.place
 }
 
 /** Whether a letter is one that older answers do not count for any more (RFC 5546 section 2.1.4, SEQUENCE). */

@@ -1,4 +1,4 @@
-import { type Wall, wallFromText, wallOf } from '../time/days.ts'
+import { type Wall, wallFromText, wallOf, wallText } from '../time/days.ts'
 
 export const FREQUENCIES = ['SECONDLY', 'MINUTELY', 'HOURLY', 'DAILY', 'WEEKLY', 'MONTHLY', 'YEARLY'] as const
 export type Frequency = (typeof FREQUENCIES)[number]
@@ -165,3 +165,20 @@ export const endingOn = (rule: Rule, day: number | null): Rule => ({
   count: null,
   until: day === null ? null : { wall: wallOf(day + 1) - 1000, utc: false },
 })
+
+/** Whether a rule (RRULE's value; null gives the first date alone) is another as it goes on, but ends sooner. */
+export const endsSooner = (before: string | null, after: string | null): boolean => {
+  if (before === null || before === after) return false
+  if (after === null) return true
+  const [was, is] = [readRule(before), readRule(after)]
+  const endless = (rule: Rule) => writeRule({ ...rule, count: null, until: null })
+  if (is.until === null || endless(was) !== endless(is)) return false
+  // A series that was counted is cut by an end: by another count it is not.
+  return was.until === null || is.until.wall < was.until.wall
+}
+
+/** The last wall time that a rule may give, as text; null where it has no such end. */
+export const lastOf = (rule: string | null): string | null => {
+  const until = rule === null ? null : readRule(rule).until
+  return until && wallText(until.wall)
+}

@@ -82,7 +82,17 @@ const fields = Object.entries(ENTRY_FIELDS)
 const datedFields = fields.filter(([, field]) => field.perDate)
 
 /** Columns of `entry` that say which it is and what became of it: none is given when one is made or changed. */
-export const ENTRY_IDENTITY = ['id', 'uid', 'owner_id', 'created_at', 'version', 'sequence', 'asked_version']
+export const ENTRY_IDENTITY = [
+  'id',
+  'uid',
+  'owner_id',
+  'created_at',
+  'version',
+  'sequence',
+  'asked_version',
+  'split_from',
+  'split_at',
+]
 /** What became of an entry; undo brings it back. */
 export const ENTRY_FATE = ['cancelled_at', 'deleted_at']
 

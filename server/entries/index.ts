@@ -1,8 +1,10 @@
+export { copyAttachments } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
 export { type KeptPlace, newestChange, noteChange, stateOf, undo } from './changes.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,
+  handOver,
   horizonOf,
   SINGLE,
   seriesOf,
@@ -14,6 +16,7 @@ export { actingFor, actingOn, datesApart, mayActOn, maySee, standingIn } from '.
 export {
   answeredAt,
   askAnswersAgain,
+  copyAnswers,
   entryOf,
   type Invited,
   insertParticipants,
@@ -26,7 +29,7 @@ export {
   takesPart,
 } from './participants.ts'
 export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
-export { plannedChange } from './series.ts'
+export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
   insertEntries,
   isEntry,
@@ -41,6 +44,7 @@ export {
   nextSequence,
   nextVersion,
   noteAsked,
+  noteSplit,
   ownOccurrences,
   putOverride,
   readKept,

@@ -132,6 +132,34 @@ export const noteSeen = async (
   return (seen.rowCount ?? 0) > 0
 }
 
+/**
+ * Gives those who take part in the continuation of a series the answers that they gave to the whole of it, and their own
+ * marks. The answers are to the continuation as it begins, or, where it is at another time, to none of its versions.
+ */
+export const copyAnswers = async (
+  sql: Sql,
+  fromId: string,
+  toId: string,
+  elsewhere: boolean,
+): Promise<void> => {
+  const version = elsewhere ? 0 : 1
+  await sql.query(
+    `update participant n set answer = p.answer, message = p.message, answered_at = p.answered_at,
+            answered_by = p.answered_by, answer_stamp = p.answer_stamp, seen_at = p.seen_at,
+            category_id = p.category_id, reminders = p.reminders,
+            answered_version = case when p.answered_version is null then null else $3::integer end
+       from participant p
+      where p.entry_id = $1 and n.entry_id = $2
+        and (n.person_id = p.person_id or n.guest_address = p.guest_address)`,
+    [fromId, toId, version],
+  )
+  await sql.query(
+    `update attendance a set answered_version = $2 from occurrence o
+      where o.id = a.occurrence_id and o.entry_id = $1 and a.answered_version is not null`,
+    [toId, version],
+  )
+}
+
 /** An answer as it is kept. `stamp` is when it was given, by the giver's clock; `now` when it came here. */
 export interface KeptAnswer {
   readonly answer: Answer

@@ -319,6 +319,19 @@ export const noteAsked = async (sql: Sql, entryId: string): Promise<void> => {
   await sql.query('update entry set asked_version = version where id = $1', [entryId])
 }
 
+/** Notes which series an entry goes on from, and by what name its first date went there. */
+export const noteSplit = async (
+  sql: Sql,
+  entryId: string,
+  from: { readonly entryId: string; readonly recurrence: string },
+): Promise<void> => {
+  await sql.query('update entry set split_from = $2, split_at = $3 where id = $1', [
+    entryId,
+    from.entryId,
+    from.recurrence,
+  ])
+}
+
 /** Marks an entry cancelled, as a whole; gives whether that changed anything. */
 export const markCancelled = async (
   sql: Sql,

@@ -38,6 +38,9 @@ interface MeetingRow {
   /** The version from which on its time and place are those of now: answers to older ones are asked for again. */
   askedVersion: number
   sequence: number
+  /** The series that this one goes on from, and by what name its first date went there. */
+  splitFrom: string | null
+  splitAt: string | null
   starts: string
   minutes: number
   start: number | null
@@ -155,7 +158,7 @@ export const readMeetings = async (
             o.address as "organizerAddress", o.zone as "organizerZone",
             (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
-            e.asked_version as "askedVersion", e.sequence,
+            e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
             ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id

@@ -1,5 +1,5 @@
 export { nudge } from './nudge.ts'
-export { oweLetters, readTellings, tellsIn, toldIn } from './owed.ts'
+export { oweLetters, readTellings, type Telling, tellsIn, toldIn } from './owed.ts'
 export { openTransport, sendAgain } from './send.ts'
 export {
   invitationTo,

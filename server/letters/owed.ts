@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { countsOn, isOver, type Owed, owedTo, type Told } from '@marmot/core/letters'
+import { countsOn, goesOnElsewhere, isOver, type Owed, owedTo, type Told } from '@marmot/core/letters'
 import {
   askAnswersAgain,
   lockCounts,
@@ -60,16 +60,44 @@ interface Case {
   readonly participant: Participant | null
   readonly last: LastLetter | null
   readonly now: Told | null
+  /** What they were told last of the series that this one goes on from, and what its first date was called there. */
+  readonly source?: { readonly told: Told; readonly toldId: string; readonly recurrence: string } | null
 }
 
-const casesOf = (meeting: WholeMeeting | undefined, last: readonly LastLetter[]): Case[] => {
+/** What was told of a meeting, and of the series that it goes on from. */
+interface ToldBefore {
+  readonly last: readonly LastLetter[]
+  readonly source: readonly LastLetter[]
+}
+
+const readTold = async (
+  sql: Sql,
+  meeting: WholeMeeting | undefined,
+  last: LastLetter[],
+): Promise<ToldBefore> => ({
+  last,
+  source: meeting?.splitFrom ? await readLast(sql, meeting.splitFrom) : [],
+})
+
+const casesOf = (meeting: WholeMeeting | undefined, { last, source }: ToldBefore): Case[] => {
+  const sourceOf = new Map(source.map((one) => [readerKey(one), one]))
   const lastOf = new Map(last.map((one) => [readerKey(one), one]))
   const asked = (meeting?.participants ?? []).filter((one) => !one.organizer)
   const cases = asked.map((participant): Case => {
     const reader = readerOf(participant)
     const before = lastOf.get(readerKey(reader)) ?? null
     lastOf.delete(readerKey(reader))
-    return { reader, participant, last: before, now: meeting ? truthFor(meeting, participant) : null }
+    const knew = sourceOf.get(readerKey(reader))
+    return {
+      reader,
+      participant,
+      last: before,
+      now: meeting ? truthFor(meeting, participant) : null,
+      source:
+        knew?.told && knew.toldId && meeting?.splitAt
+          ? { told: knew.told, toldId: knew.toldId, recurrence: meeting.splitAt }
+          : null,
+    }
   })
   const letOff = [...lastOf.values()].map(
     (one): Case => ({ reader: one, participant: null, last: one, now: null }),
@@ -78,10 +106,13 @@ const casesOf = (meeting: WholeMeeting | undefined, last: readonly LastLetter[])
 }
 
 /** What is owed to one reader, if anything. What is over for them anyway is not written about. */
-const owedIn = ({ last, now }: Case, at: number): Owed | null => {
+const owedIn = ({ last, now, source }: Case, at: number): Owed | null => {
   const told = last?.told ?? null
   const over = (one: Told | null) => one === null || isOver(one, at)
-  return over(told) && over(now) ? null : owedTo(told, now)
+  if (over(told) && over(now)) return null
+  const owed = owedTo(told, now)
+  const elsewhere = told === null && now && source && goesOnElsewhere(source.told, source.recurrence, now)
+  return owed && elsewhere ? { ...owed, askAgain: 'all' } : owed
 }
 
 /** Whether there is something that somebody who takes part has not been told. */
@@ -99,8 +130,8 @@ interface Due extends Case {
 }
 
 /** Everybody who is owed a letter, with what it says. */
-const dueIn = (meeting: WholeMeeting | undefined, last: readonly LastLetter[], now: number): Due[] =>
-  casesOf(meeting, last).flatMap((one) => {
+const dueIn = (meeting: WholeMeeting | undefined, told: ToldBefore, now: number): Due[] =>
+  casesOf(meeting, told).flatMap((one) => {
     const owed = owedIn(one, now)
     return owed ? [{ ...one, owed }] : []
   })
@@ -124,11 +155,12 @@ export interface Telling {
  */
 export const readTellings = async (sql: Sql, entryId: string, now: number): Promise<Telling[]> => {
   const [last, [meeting]] = await together([readLast(sql, entryId), readMeetings(sql, [entryId], now)])
-  const due = new Map(dueIn(meeting, last, now).map((one) => [readerKey(one.reader), one]))
+  const told = await readTold(sql, meeting, last)
+  const due = new Map(dueIn(meeting, told, now).map((one) => [readerKey(one.reader), one]))
   const getsOf = (one: Due | undefined): Telling['gets'] => {
     if (!one) return 'nothing'
     if (one.owed.method === 'CANCEL') return 'cancellation'
-    return one.last?.told ? 'change' : 'invitation'
+    return one.last?.told || one.source ? 'change' : 'invitation'
   }
   const asked = (meeting?.participants ?? []).filter((one) => !one.organizer)
   const letOff = [...due.values()].filter((one) => one.participant === null)
@@ -155,14 +187,24 @@ export const readTellings = async (sql: Sql, entryId: string, now: number): Prom
 export const toldIn = (tellings: readonly Telling[]): number =>
   tellings.filter((one) => one.gets !== 'nothing').length
 
-/** Why somebody who takes part is told that it is off; nothing for whoever was let off. */
-const reasonFor = (meeting: WholeMeeting | undefined, { participant }: Case, owed: Owed): string => {
-  if (owed.method !== 'CANCEL' || !participant || !meeting) return ''
+/** Why somebody who takes part is told that it is off, or goes on no more; nothing for whoever was let off. */
+const reasonFor = (
+  meeting: WholeMeeting | undefined,
+  { participant, last, now }: Case,
+  owed: Owed,
+): string => {
+  if (!participant || !meeting) return ''
+  if (owed.method === 'REQUEST') return last?.told && last.told.rule !== now?.rule ? meeting.cancelReason : ''
   return owed.recurrence === null ? meeting.cancelReason : (meeting.reasons.get(owed.recurrence) ?? '')
 }
 
 /** The letter that is owed; `truthId` is what is true now, as it is kept. */
-const letterIn = ({ reader, last, now }: Case, owed: Owed, reason: string, truthId: string): NewLetter => {
+const letterIn = (
+  { reader, last, now, source }: Case,
+  owed: Owed,
+  reason: string,
+  truthId: string,
+): NewLetter => {
   const toldId = last?.toldId ?? null
   return {
     ...reader,
@@ -173,7 +215,7 @@ const letterIn = ({ reader, last, now }: Case, owed: Owed, reason: string, truth
     required: now?.required ?? last?.told?.required ?? true,
     // A cancellation speaks of what was known; everything else of what is true.
     aboutId: owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId,
-    beforeId: owed.method === 'REQUEST' ? toldId : null,
+    beforeId: owed.method === 'REQUEST' ? (toldId ?? source?.toldId ?? null) : null,
     asksAgain: asksAgain(owed),
     reason,
     nudges: null,
@@ -208,7 +250,7 @@ export const writeOwed = async (
     readMeetings(sql, [entryId], now),
   ])
   if (!counts) return
-  const due = dueIn(meeting, last, now)
+  const due = dueIn(meeting, await readTold(sql, meeting, last), now)
   if (due.length === 0) return
   const truth = due.find((one) => one.now !== null)?.now
   const truthId = randomUUID()

@@ -88,9 +88,10 @@ const timeOf = (kept: KeptLetter, now: number): ToldTime =>
   toldOf(kept.about, kept.recurrence ?? nextTold(kept.about, now))
 
 const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
-  const { about, before, recurrence } = kept
-  const time = timeOf(kept, now)
-  const was = before && toldOf(before, recurrence ?? nextTold(before, now))
+  const { about, before, recurrence, splitAt } = kept
+  // Of a series that goes on otherwise, the date from which it does.
+  const time = splitAt === null ? timeOf(kept, now) : toldOf(about, about.starts)
+  const was = before && toldOf(before, splitAt ?? recurrence ?? nextTold(before, now))
   const dated = recurrence !== null
   return writeLetter({
     ...time,
@@ -102,6 +103,7 @@ const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
     organizerZone: meeting.organizerZone,
     repeats: dated ? [] : repeatsOf(kept),
     oneDate: dated,
+    fromDate: splitAt !== null,
     before: was && { ...was, askAgain: kept.asksAgain },
     reason: kept.reason,
     nudges: kept.nudges,

@@ -62,7 +62,7 @@ export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLe
   if (untold.rowCount)
     await sql.query(
       `delete from telling t where t.entry_id = $1 and not exists (
-         select 1 from letter l where l.entry_id = $1 and t.id in (l.about_id, l.before_id, l.told_id))`,
+         select 1 from letter l where l.about_id = t.id or l.before_id = t.id or l.told_id = t.id)`,
       [entryId],
     )
   return last
@@ -150,6 +150,8 @@ export interface KeptLetter extends Reader {
   readonly recurrence: string | null
   readonly about: Told
   readonly before: Told | null
+  /** What the first date was called in the series that this one goes on from, where `before` speaks of that. */
+  readonly splitAt: string | null
   readonly asksAgain: boolean
   readonly reason: string
   /** Whether it only asks for an answer once more. */
@@ -190,9 +192,11 @@ export const startSending = async (
      select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
             l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence,
             x.told || jsonb_build_object('required', l.required) as about,
-            y.told || jsonb_build_object('required', l.required) as before, l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges, l.written_at as "writtenAt", a.name as actor, w.name,
+            y.told || jsonb_build_object('required', l.required) as before,
+            case when y.entry_id <> l.entry_id then ${wallSql('e.split_at')} end as "splitAt", l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges, l.written_at as "writtenAt", a.name as actor, w.name,
             w.address as "personAddress", w.zone, told.waits
        from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
+       join entry e on e.id = l.entry_id
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
       order by l.number, l.id`,
     [letterIds, again, at(now)],

@@ -5,13 +5,20 @@ import { toWall, wallText, zoneTable } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
   actingOn,
+  copyAnswers,
+  copyAttachments,
   datesOfMany,
+  handOver,
+  insertEntries,
+  insertParticipants,
   type KeptEntry,
   type KeptOverride,
   nextVersion,
   noteAsked,
   noteChange,
+  noteSplit,
   overrideOf,
+  type PlannedChange,
   plannedChange,
   putOverride,
   putParticipants,
@@ -26,7 +33,7 @@ import {
   type WholeMeeting,
   writeOccurrences,
 } from '../entries/index.ts'
-import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
+import { oweLetters, readTellings, type Telling, toldIn } from '../letters/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
@@ -68,7 +75,7 @@ const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) =
       { more: { version: kept.version, newest } },
     )
   }
-  if (meeting.repeats && given.scope === 'this' && given.recurrence === undefined)
+  if (meeting.repeats && given.scope !== 'all' && given.recurrence === undefined)
     throw new ProblemError(
       422,
       'which-date',
@@ -120,35 +127,76 @@ const changeDate = async (
     }),
   )
 
+/** What of an entry's words becomes another. */
+const wordsOf = (given: Given) => ({
+  ...(given.title === undefined ? {} : { title: given.title }),
+  ...(given.note === undefined ? {} : { note: cleanNote(noteOfText(given.note)) }),
+})
+
+/** A date that has a time of its own keeps it where all are changed in something else. */
+const withOwn = (
+  planned: readonly KeptOverride[],
+  own: KeptOverride | undefined,
+  given: Given,
+): readonly KeptOverride[] => {
+  if (!own || given.starts || given.minutes || given.zone) return planned
+  const words = {
+    title: given.title === undefined ? own.title : null,
+    note: given.note === undefined ? own.note : null,
+  }
+  return [...planned, { ...own, ...words }]
+}
+
+/** Makes the dates from one on a series of their own, with their people, answers and files; gives its id. */
+const splitOff = async (
+  sql: Sql,
+  { id, ...kept }: KeptEntry,
+  plan: PlannedChange & { readonly head: NonNullable<PlannedChange['head']> },
+  { recurrence, given, chosen, now }: { recurrence: string; given: Given; chosen: Chosen; now: number },
+): Promise<string> => {
+  await updateEntry(sql, id, { ...plan.head.state, cancelReason: '' })
+  await replaceOverrides(sql, id, plan.head.overrides)
+  const zone = given.zone ?? kept.zone
+  const state = { ...kept, ...wordsOf(given), ...plan.state, zone, sourceUid: null, cancelReason: '' }
+  const [tailId = ''] = await insertEntries(sql, kept.ownerId, [state], now)
+  await insertParticipants(sql, tailId, await whomToInvite(sql, chosen, kept.ownerId))
+  await copyAttachments(sql, id, tailId)
+  await handOver(sql, id, tailId, recurrence)
+  await copyAnswers(sql, id, tailId, Boolean(given.starts || given.minutes || given.zone || given.places))
+  await noteSplit(sql, tailId, { entryId: id, recurrence })
+  await writeOccurrences(sql, id, now)
+  return tailId
+}
+
 /**
- * Changes a meeting: all of it, or one date of a series. In one transaction its places are exchanged (the old ones stand
- * until the new ones are had), its people are put, the change is kept whole so that it can be taken back, and the letters
- * are owed. Throws when it was changed meanwhile, or a place cannot be had; nothing has changed then.
+ * Changes a meeting: all of it, one date of a series, or one and those that follow, which become a series of their own. In
+ * one transaction its places are exchanged (the old ones stand until the new ones are had), its people are put, the change
+ * is kept whole so that it can be taken back, and the letters are owed. Throws when it was changed meanwhile, or a place
+ * cannot be had; nothing has changed then.
  */
 export const change = async (sql: Sql, attempt: Attempt) => {
   const { entryId, askerId, given, now, momentMs } = attempt
   const { kept, meeting } = await lockAsSeen(sql, attempt)
   const was = await stateOf(sql, entryId)
-  const overrides = await readOverrides(sql, entryId)
+  const [overrides, datesBefore] = await together([readOverrides(sql, entryId), datesOfMany(sql, [entryId])])
   const date = dateInHand(kept, overrides, given)
+  const own = overrides.find((one) => one.recurrence === date.recurrence)
   const zone = given.zone ?? kept.zone
   const minutes = given.minutes ?? date.minutes
   const checked = timeOrProblem({ starts: given.starts ?? date.starts, minutes, zone })
   if ((given.starts || given.minutes) && checked.end <= now)
     throw over('That time is over. Choose one that is still to come.', 'starts')
-  const words = {
-    ...(given.title === undefined ? {} : { title: given.title }),
-    ...(given.note === undefined ? {} : { note: cleanNote(noteOfText(given.note)) }),
-  }
+  const words = wordsOf(given)
+  const chosen = chosenOf(meeting, given)
   const one = given.scope === 'this' && repeats(seriesOf(kept))
+  let targetId = entryId
   let by = 0
   if (one) {
     const starts = given.starts ? wallText(toWall(zoneTable(kept.zone), checked.start)) : date.starts
-    const own = overrides.find((each) => each.recurrence === date.recurrence)
     await changeDate(sql, kept, own, { ...date, starts, minutes, title: words.title, note: words.note })
   } else {
     const plan = plannedChange(kept, overrides, {
-      scope: 'all',
+      scope: given.scope === 'following' ? 'following' : 'all',
       recurrence: date.recurrence,
       starts: given.starts ?? date.starts,
       minutes,
@@ -157,20 +205,31 @@ export const change = async (sql: Sql, attempt: Attempt) => {
       repetition: null,
     })
     by = plan.by
-    await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
-    await replaceOverrides(sql, entryId, plan.overrides)
+    const { head } = plan
+    if (head)
+      targetId = await splitOff(
+        sql,
+        kept,
+        { ...plan, head },
+        { recurrence: date.recurrence, given, chosen, now },
+      )
+    else await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
+    await replaceOverrides(sql, targetId, withOwn(plan.overrides, own, given))
   }
-  if (given.autoNudge !== undefined) await updateEntry(sql, entryId, { autoNudge: given.autoNudge })
-  const chosen = chosenOf(meeting, given)
+  if (given.autoNudge !== undefined) await updateEntry(sql, targetId, { autoNudge: given.autoNudge })
+  const split = targetId !== entryId
   const concerned =
-    given.people || given.guests
+    !split && (given.people || given.guests)
       ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))
       : []
-  const [before, datesBefore] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
-  await writeOccurrences(sql, entryId, now, by)
-  const datesNow = await datesOfMany(sql, [entryId])
+  const before = await reservedBy(sql, targetId)
+  await writeOccurrences(sql, targetId, now, by)
+  const [datesNow, datesLeft] = await together([
+    datesOfMany(sql, [targetId]),
+    split ? datesOfMany(sql, [entryId]) : NO_DATES,
+  ])
   // Dates that would lie beyond those that are written out would have no places, and nobody's answers.
-  if (datesNow.length < datesBefore.length)
+  if (datesNow.length + datesLeft.length < datesBefore.length)
     throw new ProblemError(
       422,
       'series-too-far',
@@ -180,11 +239,12 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const only = one ? date.recurrence : null
   const dates = wantedDates(datesNow, before, given.places, only, now)
   const wanted = { dates, askerId: kept.ownerId, viewerId: askerId, zone }
-  const places = await movePlaces(sql, wanted, entryId, now, only).catch(
+  const places = await movePlaces(sql, wanted, targetId, now, only).catch(
     inVain({ ...chosen, dates, organizerId: kept.ownerId }),
   )
-  const version = await nextVersion(sql, entryId)
-  if (given.starts || given.minutes || given.zone || places.length) await noteAsked(sql, entryId)
+  const entries = [{ id: entryId, version: await nextVersion(sql, entryId), was }]
+  if (split) entries.push({ id: targetId, version: 1, was: null })
+  else if (given.starts || given.minutes || given.zone || places.length) await noteAsked(sql, entryId)
   const changeId = await noteChange(
     sql,
     {
@@ -192,28 +252,51 @@ export const change = async (sql: Sql, attempt: Attempt) => {
       actorId: askerId,
       kind: 'changed',
       title: given.title ?? kept.title,
-      entries: [{ id: entryId, version, was }],
+      entries,
     },
     now,
   )
-  const tellings = await readTellings(sql, entryId, now)
-  await oweLetters(sql, entryId, { actorId: actorOf(askerId, kept.ownerId), momentMs, now })
-  const people = [...meeting.participants.flatMap((each) => each.personId ?? []), ...concerned]
+  const tellings: Telling[] = []
+  for (const { id } of entries) {
+    tellings.push(...(await readTellings(sql, id, now)))
+    await oweLetters(sql, id, { actorId: actorOf(askerId, kept.ownerId), momentMs, now })
+  }
+  const people = [
+    ...meeting.participants.flatMap((each) => each.personId ?? []),
+    ...concerned,
+    ...tellings.flatMap((each) => each.personId ?? []),
+  ]
   await tell(sql, [
     ...timeChanged(people),
-    ...meetingChanged(entryId, people),
+    ...entries.flatMap(({ id }) => meetingChanged(id, people)),
     ...reservationsChanged(places),
   ])
+  const all = eachOnce(tellings)
   return {
-    version,
+    entryId: targetId,
+    version: entries.at(-1)?.version ?? 1,
     changeId,
     start: new Date(checked.start).toISOString(),
     end: new Date(checked.end).toISOString(),
     moved: checked.fit === 'gap',
-    tellings,
-    told: toldIn(tellings),
+    tellings: all,
+    told: toldIn(all),
     untoldMs: momentMs,
   }
+}
+
+const NO_DATES: ReturnType<typeof datesOfMany> = Promise.resolve([])
+
+/** What each is told by a change that touches two series: what is said of the later one, where there is anything. */
+const eachOnce = (tellings: readonly Telling[]): Telling[] => {
+  const byReader = new Map<string, Telling>()
+  for (const one of tellings) {
+    const key = one.personId ?? one.address
+    const before = byReader.get(key)
+    if (!before || one.gets !== 'nothing')
+      byReader.set(key, { ...one, asksAgain: one.asksAgain || (before?.asksAgain ?? false) })
+  }
+  return [...byReader.values()]
 }
 
 /** Who takes part from now on beside the organizer: those of a kind of whom nothing was said stay. */

@@ -55,41 +55,45 @@ const reserved = async (ids: readonly string[]) =>
     ).rows.map((row) => [row.id, row.start.getTime()]),
   )
 
-it(`onto a room that somebody else takes in that moment: no room is had twice, none is lost, in ${RACES} races`, async () => {
-  const movers: { id: string; version: number; at: number }[] = []
-  for (const slot of SLOTS.slice(RACES)) {
-    const made = await take(ilse, slot)
-    expect([made.status, made.text]).toEqual([200, expect.anything()])
-    movers.push({ id: made.body.entryId, version: 1, at: slot })
-  }
-  let [moved, taken] = [0, 0]
-  for (const slot of SLOTS.slice(0, RACES)) {
-    const answers = await Promise.all([
-      ...movers.map(async (mover) => ({
-        mover,
-        answer: await ilse.send<{ version: number }>('POST', `/api/meetings/${mover.id}/change`, {
-          version: mover.version,
-          starts: wall(slot),
-        }),
-      })),
-      ...Array.from({ length: TAKING }, async () => ({ mover: null, answer: await take(tashi, slot) })),
-    ])
-    const won = answers.filter(({ answer }) => answer.status === 200)
-    expect(won).toHaveLength(1)
-    expect(new Set(answers.map(({ answer }) => answer.status))).toEqual(new Set([200, 409]))
-    const [first] = won
-    if (first?.mover) {
-      first.mover.at = slot
-      first.mover.version += 1
-      moved++
-    } else taken++
-    const has = await reserved(movers.map((mover) => mover.id))
-    for (const mover of movers) expect(has.get(mover.id)).toBe(mover.at)
-    const there = await marmot.pool.query(
-      "select 1 from reservation where resource_id = $1 and state = 'taken' and span && tstzrange($2, $3)",
-      [icefall, new Date(slot), new Date(slot + MINUTES * MINUTE)],
-    )
-    expect(there.rowCount).toBe(1)
-  }
-  expect(moved + taken).toBe(RACES)
-}, 60_000 + RACES * 4000)
+it(
+  `onto a room that somebody else takes in that moment: no room is had twice, none is lost, in ${RACES} races`,
+  async () => {
+    const movers: { id: string; version: number; at: number }[] = []
+    for (const slot of SLOTS.slice(RACES)) {
+      const made = await take(ilse, slot)
+      expect([made.status, made.text]).toEqual([200, expect.anything()])
+      movers.push({ id: made.body.entryId, version: 1, at: slot })
+    }
+    let [moved, taken] = [0, 0]
+    for (const slot of SLOTS.slice(0, RACES)) {
+      const answers = await Promise.all([
+        ...movers.map(async (mover) => ({
+          mover,
+          answer: await ilse.send<{ version: number }>('POST', `/api/meetings/${mover.id}/change`, {
+            version: mover.version,
+            starts: wall(slot),
+          }),
+        })),
+        ...Array.from({ length: TAKING }, async () => ({ mover: null, answer: await take(tashi, slot) })),
+      ])
+      const won = answers.filter(({ answer }) => answer.status === 200)
+      expect(won).toHaveLength(1)
+      expect(new Set(answers.map(({ answer }) => answer.status))).toEqual(new Set([200, 409]))
+      const [first] = won
+      if (first?.mover) {
+        first.mover.at = slot
+        first.mover.version += 1
+        moved++
+      } else taken++
+      const has = await reserved(movers.map((mover) => mover.id))
+      for (const mover of movers) expect(has.get(mover.id)).toBe(mover.at)
+      const there = await marmot.pool.query(
+        "select 1 from reservation where resource_id = $1 and state = 'taken' and span && tstzrange($2, $3)",
+        [icefall, new Date(slot), new Date(slot + MINUTES * MINUTE)],
+      )
+      expect(there.rowCount).toBe(1)
+    }
+    expect(moved + taken).toBe(RACES)
+  },
+  60_000 + RACES * 4000,
+)

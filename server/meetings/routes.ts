@@ -92,12 +92,12 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
 
   mount(cancelMeeting, ({ params, body, asker }) =>
     transaction(pool, (sql) =>
-      cancel(sql, params.entryId, body.recurrence ?? null, {
-        reason: body.reason,
-        askerId: asker.id,
-        now: clock(),
-        momentMs,
-      }),
+      cancel(
+        sql,
+        params.entryId,
+        { ...body, recurrence: body.recurrence ?? null },
+        { askerId: asker.id, now: clock(), momentMs },
+      ),
     ),
   )
 

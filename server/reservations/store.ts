@@ -134,19 +134,20 @@ export const insertReservations = async (
   if (taken.rowCount !== takings.length) throw new Error('a place was wanted for a date that there is not')
 }
 
-/** Releases what an entry has reserved, for one of its dates or for all, and gives the resources' ids. */
+/** Releases what an entry has reserved, for one of its dates, with `following` for those after it too, or for all; gives the resources' ids. */
 export const releaseOfEntry = async (
   sql: Sql,
   entryId: string,
   recurrence: string | null = null,
+  following = false,
 ): Promise<string[]> =>
   (
     await sql.query<{ resource_id: string }>(
       `update reservation r set state = 'released', lapses_at = null from occurrence o
         where o.id = r.occurrence_id and o.entry_id = $1 and r.state <> 'released'
-          and ($2::timestamp is null or o.recurrence = $2)
+          and ($2::timestamp is null or o.recurrence = $2 or ($3 and o.recurrence > $2))
       returning r.resource_id`,
-      [entryId, recurrence],
+      [entryId, recurrence, following],
     )
   ).rows.map((row) => row.resource_id)
 

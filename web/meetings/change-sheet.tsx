@@ -4,7 +4,7 @@ import { lengthInWords, minutesBetween, spanInWords } from '@marmot/core/time'
 import { CalendarSearch } from 'lucide-react'
 import type { FormEvent } from 'react'
 import { z } from 'zod'
-import { dateChoice, WhichDates } from '../answers/answer-form.tsx'
+import { dateChoice } from '../answers/answer-form.tsx'
 import { problemMore, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -12,6 +12,7 @@ import { Sheet } from '../ui/sheet.tsx'
 import { ChangePeople } from './change-people.tsx'
 import { ChangePlaces } from './change-places.tsx'
 import { useMeeting } from './meeting.ts'
+import { ScopeChoice } from './scope-choice.tsx'
 import { type ChangeInHand, useChange } from './use-change.ts'
 import type { Fields } from './wanted.ts'
 
@@ -176,7 +177,7 @@ const ChangeForm = ({
   meeting: Meeting
   wanted: Partial<Fields>
   onFind: (() => void) | undefined
-  onChanged: () => void
+  onChanged: (entryId: string) => void
   onClose: () => void
   onStale: () => void
 }) => {
@@ -192,13 +193,7 @@ const ChangeForm = ({
   return (
     <form className="flex flex-col gap-4" onSubmit={submit}>
       {newest && <Meanwhile change={change} newest={newest} />}
-      {date && (
-        <WhichDates
-          date={date}
-          chosen={change.scope === 'this' ? date.recurrence : null}
-          onChoose={(recurrence) => change.setScope(recurrence === null ? 'all' : 'this')}
-        />
-      )}
+      {date && <ScopeChoice date={date} chosen={change.scope} onChoose={change.setScope} />}
       <When change={change} onFind={onFind} />
       <ChangePlaces change={change} />
       <TextField change={change} name="title" label="Title" />
@@ -245,7 +240,8 @@ export const ChangeSheet = ({
   recurrence: string | null
   wanted?: Partial<Fields>
   onFind?: () => void
-  onChanged?: () => void
+  /** Gets the id of what was changed: another where the dates that follow became a series of their own. */
+  onChanged?: (entryId: string) => void
   onClose: () => void
 }) => {
   const meeting = useMeeting(entryId, recurrence)

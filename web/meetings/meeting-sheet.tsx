@@ -1,5 +1,5 @@
 import type { Meeting, Participant } from '@marmot/contract/meetings'
-import { textOfNote } from '@marmot/core/entries'
+import { type Scope, textOfNote } from '@marmot/core/entries'
 import { mayNudge, tally, tallyInWords } from '@marmot/core/invitations'
 import {
   clocksInWords,
@@ -18,7 +18,7 @@ import { BellRing, CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } 
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { dateChoice, MyAnswer, WhichDates } from '../answers/answer-form.tsx'
+import { dateChoice, MyAnswer } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -26,6 +26,7 @@ import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { DayAround } from './day-around.tsx'
 import { useMeeting } from './meeting.ts'
+import { ScopeChoice } from './scope-choice.tsx'
 import { useMeetingWrites, waitInWords } from './writes.ts'
 
 const ChangeSheet = lazy(() => import('./change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })))
@@ -162,16 +163,22 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   const [trouble, setTrouble] = useState<string | null>(null)
   const { zone } = useMe()
   const date = dateChoice(meeting, zone)
-  const [which, setWhich] = useState(meeting.recurrence)
+  const [scope, setScope] = useState<Scope>(date ? 'this' : 'all')
   const [reason, setReason] = useState('')
   const others = meeting.participants.length - 1
-  const dates = date ? (which ? `, ${date.words} only` : ', all dates') : ''
+  const from = date && meeting.recurrence
+  const dates = date
+    ? { this: `, ${date.words} only`, following: ` from ${date.words} on`, all: ', all dates' }[scope]
+    : ''
   const cancel = async () => {
     setBusy(true)
     try {
       await writes.cancel(
         meeting.entryId,
-        { reason, ...(which ? { recurrence: which } : {}) },
+        {
+          reason,
+          ...(from && scope !== 'all' ? { recurrence: from, following: scope === 'following' } : {}),
+        },
         `Cancelled ${meeting.title}${dates}`,
       )
       onDone()
@@ -182,9 +189,14 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   }
   return (
     <div className="flex flex-col gap-2 rounded-md border border-coral/60 p-3">
-      {date && <WhichDates date={date} chosen={which} onChoose={setWhich} />}
+      {date && <ScopeChoice date={date} chosen={scope} onChoose={setScope} />}
       <p>
-        {date && (which ? 'The other dates stay as they are. ' : 'Every date of it is cancelled. ')}
+        {date &&
+          {
+            this: 'The other dates stay as they are. ',
+            following: 'The dates before stay as they are. ',
+            all: 'Every date of it is cancelled. ',
+          }[scope]}
         {counted(others, 'person is', 'people are')} told by mail
         {meeting.places.length
           ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again`
@@ -207,7 +219,7 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
         <Button tone="trouble" disabled={busy} onClick={cancel}>
           {busy
             ? 'Cancelling…'
-            : `Cancel${date ? (which ? ` ${date.words}` : ' all dates') : ''} and tell ${others}`}
+            : `Cancel${date ? { this: ` ${date.words}`, following: ` from ${date.words} on`, all: ' all dates' }[scope] : ''} and tell ${others}`}
         </Button>
         <Button disabled={busy} onClick={onDone}>
           Keep it
@@ -373,6 +385,15 @@ export const MeetingSheet = () => {
             )
           }
           onClose={() => without('change')}
+          onChanged={(changedId) =>
+            setSearch((before) => {
+              const after = new URLSearchParams(before)
+              after.delete('change')
+              if (changedId !== entryId) after.delete('date')
+              after.set('meeting', changedId)
+              return after
+            })
+          }
         />
       </Suspense>
     )

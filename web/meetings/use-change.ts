@@ -1,4 +1,5 @@
 import { lookAtChange, type Meeting, type Telling } from '@marmot/contract/meetings'
+import type { Scope } from '@marmot/core/entries'
 import { dayOf, type Instant, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
@@ -27,8 +28,8 @@ export interface ChangeInHand {
   readonly set: (part: Partial<Fields>) => void
   /** Begins at another clock; the length stays. */
   readonly setFrom: (from: string) => void
-  readonly scope: 'this' | 'all'
-  readonly setScope: (scope: 'this' | 'all') => void
+  readonly scope: Scope
+  readonly setScope: (scope: Scope) => void
   readonly time: { readonly start: Instant; readonly end: Instant }
   readonly errors: ReturnType<typeof readTime>['errors']
   /** True where something differs from what is there. */
@@ -52,14 +53,14 @@ export interface ChangeInHand {
 export const useChange = (
   newest: Meeting,
   wanted: Partial<Fields>,
-  { onChanged, onStale }: { onChanged: () => void; onStale: () => void },
+  { onChanged, onStale }: { onChanged: (entryId: string) => void; onStale: () => void },
 ): ChangeInHand => {
   const { zone } = useMe()
   const now = useNow()
   const writes = useMeetingWrites()
   const [base, setBase] = useState(newest)
   const [mine, setMine] = useState(wanted)
-  const [scope, setScope] = useState<'this' | 'all'>('this')
+  const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
   const key = useRef({ of: '', key: '' })
@@ -91,13 +92,13 @@ export const useChange = (
     setBusy(true)
     try {
       const where = moved ? ` to ${spanInWords(time.start, time.end, zone, now)}` : ''
-      await writes.change(
+      const changed = await writes.change(
         entryId,
         body,
         key.current.key,
         `${moved ? 'Moved' : 'Changed'} ${fields.title.trim()}${where}`,
       )
-      onChanged()
+      onChanged(changed.entryId)
     } catch (error) {
       setFailed({ of: text, error })
       setBusy(false)

@@ -1,4 +1,5 @@
 import type { Meeting } from '@marmot/contract/meetings'
+import { SCOPES } from '@marmot/core/entries'
 import { dayFromCivil, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { endFor, fieldsOf, readTime, timeFields, wantedOf } from './wanted.ts'
@@ -99,7 +100,7 @@ describe('what of a meeting is to be otherwise', () => {
   it('of a series says for which date, and whether for all', () => {
     const one = meeting({ repeats: true, recurrence: '2026-12-03T18:45' })
     const fields = { ...fieldsOf(one, ZONE), note: 'Without ropes' }
-    for (const scope of ['this', 'all'] as const)
+    for (const scope of SCOPES)
       expect(wantedOf(one, fields, scope, ZONE, TODAY)).toEqual({
         version: 3,
         note: 'Without ropes',

@@ -1,5 +1,5 @@
 import type { Meeting } from '@marmot/contract/meetings'
-import { textOfNote } from '@marmot/core/entries'
+import { type Scope, textOfNote } from '@marmot/core/entries'
 import {
   clockText,
   type Day,
@@ -90,7 +90,7 @@ const sorted = (ids: readonly string[]): string => [...ids].sort().join()
 export const wantedOf = (
   meeting: Meeting,
   fields: Fields,
-  scope: 'this' | 'all',
+  scope: Scope,
   zone: ZoneTable,
   today: Day,
 ): WantedBody | null => {

@@ -96,9 +96,9 @@ export const ChangeLook = ({
         recurrence={meeting.recurrence}
         wanted={wanted}
         onClose={onClose}
-        onChanged={() => {
+        onChanged={(entryId) => {
           clear()
-          navigate(`/now?meeting=${meeting.entryId}`)
+          navigate(`/now?meeting=${entryId}`)
         }}
       />
     </Suspense>
