@@ -229,6 +229,16 @@ describe('the time that a letter names', () => {
   })
 })
 
+describe('a series of which each date was called off', () => {
+  it('is over, also where it still stands as a series', () => {
+    const now = instantFromText('Europe/Vienna', '2026-11-23T09:12')
+    const cut: Told = { ...SERIES, rule: 'FREQ=WEEKLY;UNTIL=20261210T135959' }
+    expect(isOver(cut, now)).toBe(false)
+    expect(isOver({ ...cut, cancelled: [cut.starts] }, now)).toBe(true)
+    expect(isOver({ ...SERIES, cancelled: [SERIES.starts] }, now)).toBe(false)
+  })
+})
+
 describe('a series that goes on as one of its own', () => {
   const onward: Told = { ...SERIES, starts: THIRD, rule: 'FREQ=WEEKLY;COUNT=2' }
   it('asks again where its first date is at another time or place than was told, and not otherwise', () => {

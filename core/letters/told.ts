@@ -164,17 +164,20 @@ export const toldOf = (told: Told, recurrence: string): ToldTime => {
   }
 }
 
+/** The first date that is not over by what somebody was told; null where none is left. */
+const comingTold = (told: Told, now: Instant): string | null => {
+  const single = told.rule === null && told.added.length === 0 && told.cancelled.length === 0
+  const table = zoneTable(told.zone)
+  const from = toWall(table, now) - told.minutes * MINUTE - DAY
+  const dates = single ? [told.starts] : nextDates(seriesOf(told), table, from, SEVERAL).map(wallText)
+  return dates.find((recurrence) => toldOf(told, recurrence).end > now) ?? null
+}
+
 /**
  * The date that a letter about all of it names: the first that is not over by what somebody was told, the very first when
  * all are; of a single meeting its only one.
  */
-export const nextTold = (told: Told, now: Instant): string => {
-  if (told.rule === null && told.added.length === 0) return told.starts
-  const table = zoneTable(told.zone)
-  const from = toWall(table, now) - told.minutes * MINUTE - DAY
-  const coming = nextDates(seriesOf(told), table, from, SEVERAL).map(wallText)
-  return coming.find((recurrence) => toldOf(told, recurrence).end > now) ?? told.starts
-}
+export const nextTold = (told: Told, now: Instant): string => comingTold(told, now) ?? told.starts
 
-/** Whether all that somebody was told of is over, so that no letter about it would be of use. */
-export const isOver = (told: Told, now: Instant): boolean => toldOf(told, nextTold(told, now)).end <= now
+/** Whether all that somebody was told of is over or off, so that no letter about it would be of use. */
+export const isOver = (told: Told, now: Instant): boolean => comingTold(told, now) === null

@@ -1,5 +1,5 @@
 import { type Occurrence, occurrencesWithin } from '@marmot/core/recurrence'
-import { type Wall, zoneTable } from '@marmot/core/time'
+import { toWall, type Wall, zoneTable } from '@marmot/core/time'
 import fc from 'fast-check'
 import type { SendMailOptions } from 'nodemailer'
 import type pg from 'pg'
@@ -33,6 +33,7 @@ interface Shown {
 
 /** One component of a letter’s calendar part. */
 interface Component {
+  readonly uid: string
   readonly recurrence: Wall | null
   readonly starts: Wall
   readonly ends: Wall
@@ -62,6 +63,7 @@ const componentsOf = (text: string, reader: string): Component[] => {
       const attendee = inside.find((each) => each.startsWith('ATTENDEE') && each.endsWith(`mailto:${reader}`))
       const recurrence = one('RECURRENCE-ID')
       found.push({
+        uid: one('UID') ?? '',
         recurrence: recurrence === null ? null : wallIn(recurrence),
         starts: wallIn(one('DTSTART') ?? ''),
         ends: wallIn(one('DTEND') ?? ''),
@@ -77,16 +79,13 @@ const componentsOf = (text: string, reader: string): Component[] => {
   return found
 }
 
-/** A calendar that takes in iTIP messages (RFC 5546): what its owner sees of the meeting. */
-class Calendar {
+/** What a calendar has of one meeting, by its UID. */
+class Kept {
   #base: Component | null = null
   #dates = new Map<Wall, Component>()
   #off = new Set<Wall>()
 
-  constructor(readonly reader: string) {}
-
-  take(method: string, text: string): void {
-    const components = componentsOf(text, this.reader)
+  take(method: string, components: readonly Component[]): void {
     const [first] = components
     if (!first) throw new Error('a letter without a component')
     if (first.recurrence !== null) {
@@ -110,7 +109,7 @@ class Calendar {
     const off = [...base.excepted, ...this.#off]
     const minutes = (base.ends - base.starts) / 60_000
     const dates = occurrencesWithin(
-      { starts: base.starts, minutes, rule: base.rule, added: [], excepted: off },
+      { starts: base.starts, minutes, rule: base.rule && withLocalEnd(base.rule), added: [], excepted: off },
       [...this.#dates.values()].map((one) => ({
         recurrence: one.recurrence ?? 0,
         cancelled: false,
@@ -127,11 +126,45 @@ class Calendar {
     })
   }
 
-  /** All that a letter could change, in one text. */
-  get picture(): string {
-    return JSON.stringify([this.shown, this.#base?.role ?? null])
+  get role(): string | null {
+    return this.#base?.role ?? null
   }
 }
+
+/** A calendar that takes in iTIP messages (RFC 5546): what its owner sees of each meeting. */
+class Calendar {
+  #kept = new Map<string, Kept>()
+
+  constructor(readonly reader: string) {}
+
+  take(method: string, text: string): void {
+    const components = componentsOf(text, this.reader)
+    const uid = components[0]?.uid ?? ''
+    const kept = this.#kept.get(uid) ?? new Kept()
+    this.#kept.set(uid, kept)
+    kept.take(method, components)
+  }
+
+  shown(uid: string): readonly Shown[] {
+    return this.#kept.get(uid)?.shown ?? []
+  }
+
+  role(uid: string): string | null {
+    return this.#kept.get(uid)?.role ?? null
+  }
+
+  /** All that a letter could change, in one text. */
+  get picture(): string {
+    return JSON.stringify([...this.#kept].map(([uid, kept]) => [uid, kept.shown, kept.role]))
+  }
+}
+
+/** A rule whose end is in UTC, as it has to be beside a zone, on the clock of the wall. */
+const withLocalEnd = (rule: string): string =>
+  rule.replace(/UNTIL=(\w+)Z/, (_, until: string) => {
+    const wall = toWall(VIENNA, wallIn(until))
+    return `UNTIL=${new Date(wall).toISOString().slice(0, 19).replace(/[-:]/g, '')}`
+  })
 
 /** Where the server is killed in one step of telling: at which of its statements, or around the mail server’s yes. */
 type Kill = { at: 'statement'; n: number } | { at: 'before-mail' } | { at: 'after-mail' } | null
@@ -194,6 +227,22 @@ const step = fc.oneof(
   fc.record({ do: fc.constant('people' as const), who: fc.subarray([0, 1, 2]), required: fc.boolean() }),
   fc.record({ do: fc.constant('guest' as const), asked: fc.boolean() }),
   fc.record({ do: fc.constant('cancel-date' as const), date: fc.nat(3) }),
+  // From a date on: the dates that follow become a series of their own, or are no more.
+  fc.record({
+    do: fc.constant('move-on' as const),
+    date: fc.nat(3),
+    hours: fc.integer({ min: -2, max: 2 }),
+  }),
+  fc.record({ do: fc.constant('rename-on' as const), date: fc.nat(3), n: fc.nat(2) }),
+  fc.record({
+    do: fc.constant('place-on' as const),
+    date: fc.nat(3),
+    which: fc.integer({ min: -1, max: 1 }),
+  }),
+  fc.record({ do: fc.constant('people-on' as const), date: fc.nat(3), who: fc.subarray([0, 1, 2]) }),
+  fc.record({ do: fc.constant('cancel-on' as const), date: fc.nat(3) }),
+  // Which of the series it has become the next steps are for.
+  fc.record({ do: fc.constant('turn' as const), n: fc.nat(2) }),
   fc.constant({ do: 'cancel' as const }),
   fc.constant({ do: 'undo' as const }),
   fc.record({ do: fc.constant('tell' as const), kill }),
@@ -229,8 +278,8 @@ it('of any changes, told at any time, with the server killed anywhere, the lette
         await meeting.tell(null)
         await meeting.check()
         await pool.query(
-          'delete from reservation r using occurrence o where o.id = r.occurrence_id and o.entry_id = $1',
-          [entryId],
+          'delete from reservation r using occurrence o where o.id = r.occurrence_id and o.entry_id = any($1)',
+          [meeting.family],
         )
       },
     ),
@@ -279,8 +328,10 @@ it('an answer to the time that is asked about now stays, one to the time before 
 const addressOf = ({ to }: SendMailOptions): string =>
   to && typeof to === 'object' && 'address' in to ? String(to.address) : ''
 
-/** One meeting that changes, and the calendars of all who ever heard of it. */
-const follow = (entryId: string, made: string, repeats: boolean) => {
+/** One meeting that changes, and may become several, and the calendars of all who ever heard of it. */
+const follow = (first: string, made: string, repeats: boolean) => {
+  const family = [first]
+  let entryId = first
   const changes = [made]
   const calendars = new Map<string, Calendar>()
   const seen = new Set<string>()
@@ -330,34 +381,43 @@ const follow = (entryId: string, made: string, repeats: boolean) => {
       work.catch((error) => {
         if (how === null && !String(error).includes('waits')) throw error
       })
-    await survive(tasks['write-letters']({ entryId, actorId: null }))
+    for (const id of family) await survive(tasks['write-letters']({ entryId: id, actorId: null }))
     // Without a killing, until nothing is left to be sent: a letter may wait for the one before it.
     for (let turn = 0; turn < (how ? 1 : 4); turn++) {
       minutes += 2
-      const waiting = await pool.query<{ id: string }>(
-        "select id from letter where entry_id = $1 and state = 'waiting' order by number, id",
-        [entryId],
+      const waiting = await pool.query<{ ids: string[] }>(
+        `select array_agg(id order by number, id) as ids from letter
+          where entry_id = any($1) and state = 'waiting' group by entry_id`,
+        [family],
       )
       if (waiting.rowCount === 0) break
-      await survive(tasks['send-invitation']({ letterIds: waiting.rows.map((row) => row.id) }))
+      for (const { ids } of waiting.rows) await survive(tasks['send-invitation']({ letterIds: ids }))
     }
   }
 
-  const now = async () => {
-    const [meeting] = await readMeetings(pool, [entryId], TEST_START)
+  const now = async (id = entryId) => {
+    const [meeting] = await readMeetings(pool, [id], TEST_START)
     return meeting
   }
 
   const change = async (body: Record<string, unknown>) => {
     const meeting = await now()
     if (!meeting || meeting.cancelled) return
-    const changed = await ilse.send<{ changeId: string }>('POST', `/api/meetings/${entryId}/change`, {
-      version: meeting.version,
-      ...body,
-    })
+    const changed = await ilse.send<{ changeId: string; entryId: string }>(
+      'POST',
+      `/api/meetings/${entryId}/change`,
+      {
+        version: meeting.version,
+        ...body,
+      },
+    )
     // A place can be somebody else’s, a date over or gone: nothing has changed then.
-    if (changed.status === 200) changes.push(changed.body.changeId)
-    else expect([404, 409, 422]).toContain(changed.status)
+    if (changed.status !== 200) {
+      expect([404, 409, 422]).toContain(changed.status)
+      return
+    }
+    changes.push(changed.body.changeId)
+    if (!family.includes(changed.body.entryId)) family.push(changed.body.entryId)
   }
 
   const dateOf = async (n: number) => {
@@ -373,13 +433,51 @@ const follow = (entryId: string, made: string, repeats: boolean) => {
     new Date(Date.parse(`${wall}:00Z`) + hours * 3_600_000).toISOString().slice(0, 16)
   const placesOf = (which: number) => (which < 0 ? [] : [places[which]])
 
+  const checkOne = async (id: string) => {
+    const meeting = await now(id)
+    const rows = await pool.query<{ start: Date; end: Date; title: string; recurrence: string }>(
+      `select lower(o.span) as start, upper(o.span) as end, coalesce(v.title, e.title) as title,
+              to_char(o.recurrence, 'YYYY-MM-DD"T"HH24:MI') as recurrence
+         from occurrence o join entry e on e.id = o.entry_id
+         left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
+        where o.entry_id = $1 and o.gone_at is null order by 1`,
+      [id],
+    )
+    const shown = rows.rows.map((row) => ({
+      start: row.start.getTime(),
+      end: row.end.getTime(),
+      title: row.title,
+      place:
+        meeting?.changes.find((each) => each.recurrence === row.recurrence)?.place ??
+        meeting?.usualPlace ??
+        '',
+    }))
+    const asked = new Map(
+      (meeting?.participants ?? []).filter((each) => !each.organizer).map((each) => [each.address, each]),
+    )
+    for (const address of new Set([...asked.keys(), ...calendars.keys()])) {
+      const takesPart = asked.get(address)
+      expect([address, calendars.get(address)?.shown(id) ?? []]).toEqual([address, takesPart ? shown : []])
+      if (takesPart && shown.length)
+        expect(calendars.get(address)?.role(id)).toBe(
+          takesPart.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT',
+        )
+    }
+  }
+
   return {
+    family,
     tell,
     take: async (one: Parameters<Parameters<typeof step.map>[0]>[0]) => {
       const date = 'date' in one && repeats ? await dateOf(one.date) : undefined
-      const dated = date ? { recurrence: date.recurrence, scope: 'this' } : {}
+      const on = one.do.endsWith('-on')
+      const dated = date ? { recurrence: date.recurrence, scope: on ? 'following' : 'this' } : {}
       switch (one.do) {
+        case 'turn':
+          entryId = family[one.n % family.length] ?? first
+          return
         case 'move':
+        case 'move-on':
         case 'move-date': {
           const from = date ?? (await dateOf(0))
           if (from)
@@ -387,24 +485,29 @@ const follow = (entryId: string, made: string, repeats: boolean) => {
           return
         }
         case 'rename':
+        case 'rename-on':
         case 'rename-date':
           return change({ ...dated, title: `Moraine ${one.n}` })
         case 'place':
+        case 'place-on':
         case 'place-date':
           return change({ ...dated, places: placesOf(one.which) })
         case 'people':
           return change({
             people: one.who.map((i) => ({ id: people[i]?.id, required: one.required })),
           })
+        case 'people-on':
+          return change({ ...dated, people: one.who.map((i) => ({ id: people[i]?.id, required: true })) })
         case 'guest':
           return change({ guests: one.asked ? [GUEST] : [] })
         case 'cancel-date':
+        case 'cancel-on':
         case 'cancel': {
           const off = await ilse.send<{ changeId: string | null }>(
             'POST',
             `/api/meetings/${entryId}/cancel`,
             {
-              ...(one.do === 'cancel-date' && date ? { recurrence: date.recurrence } : {}),
+              ...(one.do !== 'cancel' && date ? { recurrence: date.recurrence, following: on } : {}),
             },
           )
           if (off.body.changeId) changes.push(off.body.changeId)
@@ -422,35 +525,7 @@ const follow = (entryId: string, made: string, repeats: boolean) => {
     },
     /** What each reader’s calendar shows is what Marmot shows of those who take part, and nothing for the others. */
     check: async () => {
-      const meeting = await now()
-      const rows = await pool.query<{ start: Date; end: Date; title: string; recurrence: string }>(
-        `select lower(o.span) as start, upper(o.span) as end, coalesce(v.title, e.title) as title,
-                to_char(o.recurrence, 'YYYY-MM-DD"T"HH24:MI') as recurrence
-           from occurrence o join entry e on e.id = o.entry_id
-           left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-          where o.entry_id = $1 and o.gone_at is null order by 1`,
-        [entryId],
-      )
-      const shown = rows.rows.map((row) => ({
-        start: row.start.getTime(),
-        end: row.end.getTime(),
-        title: row.title,
-        place:
-          meeting?.changes.find((each) => each.recurrence === row.recurrence)?.place ??
-          meeting?.usualPlace ??
-          '',
-      }))
-      const asked = new Map(
-        (meeting?.participants ?? []).filter((each) => !each.organizer).map((each) => [each.address, each]),
-      )
-      for (const address of new Set([...asked.keys(), ...calendars.keys()])) {
-        const takesPart = asked.get(address)
-        expect([address, calendars.get(address)?.shown ?? []]).toEqual([address, takesPart ? shown : []])
-        if (takesPart && shown.length)
-          expect(calendars.get(address)?.picture).toContain(
-            takesPart.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT',
-          )
-      }
+      for (const id of family) await checkOne(id)
     },
   }
 }
