@@ -282,7 +282,17 @@ export const Cards = ({
       </div>
     )
   const days = openingsByDay(found.openings, me.zone, MOST_CARDS)
-  if (days.length === 0) return <NoOpening arranging={arranging} onHelp={onHelp} />
+  if (days.length === 0)
+    return (
+      <div className="flex items-start gap-3">
+        {arranging.brief.meeting && (
+          <ul aria-label="Its time as it is">
+            <PresentCard arranging={arranging} onTake={onTake} />
+          </ul>
+        )}
+        <NoOpening arranging={arranging} onHelp={onHelp} />
+      </div>
+    )
   return (
     <>
       <ul
