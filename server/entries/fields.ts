@@ -92,6 +92,7 @@ export const ENTRY_IDENTITY = [
   'asked_version',
   'split_from',
   'split_at',
+  'split_version',
 ]
 /** What became of an entry; undo brings it back. */
 export const ENTRY_FATE = ['cancelled_at', 'deleted_at']

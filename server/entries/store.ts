@@ -319,16 +319,20 @@ export const noteAsked = async (sql: Sql, entryId: string): Promise<void> => {
   await sql.query('update entry set asked_version = version where id = $1', [entryId])
 }
 
-/** Notes which series an entry goes on from, and by what name its first date went there. */
+/**
+ * Notes which series an entry goes on from, by what name its first date went there, and the last version of that one that
+ * had it.
+ */
 export const noteSplit = async (
   sql: Sql,
   entryId: string,
-  from: { readonly entryId: string; readonly recurrence: string },
+  from: { readonly entryId: string; readonly recurrence: string; readonly version: number },
 ): Promise<void> => {
-  await sql.query('update entry set split_from = $2, split_at = $3 where id = $1', [
+  await sql.query('update entry set split_from = $2, split_at = $3, split_version = $4 where id = $1', [
     entryId,
     from.entryId,
     from.recurrence,
+    from.version,
   ])
 }
 

@@ -38,9 +38,10 @@ interface MeetingRow {
   /** The version from which on its time and place are those of now: answers to older ones are asked for again. */
   askedVersion: number
   sequence: number
-  /** The series that this one goes on from, and by what name its first date went there. */
+  /** The series that this one goes on from, by what name its first date went there, and the last version that had it. */
   splitFrom: string | null
   splitAt: string | null
+  splitVersion: number | null
   starts: string
   minutes: number
   start: number | null
@@ -159,6 +160,7 @@ export const readMeetings = async (
             (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
+            e.split_version as "splitVersion",
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
             ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id

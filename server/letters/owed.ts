@@ -76,7 +76,8 @@ const readTold = async (
   last: LastLetter[],
 ): Promise<ToldBefore> => ({
   last,
-  source: meeting?.splitFrom ? await readLast(sql, meeting.splitFrom) : [],
+  // What was told of it since has no such date any more.
+  source: meeting?.splitFrom ? await readLast(sql, meeting.splitFrom, meeting.splitVersion) : [],
 })
 
 const casesOf = (meeting: WholeMeeting | undefined, { last, source }: ToldBefore): Case[] => {

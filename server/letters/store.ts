@@ -37,8 +37,15 @@ export interface LastLetter extends Reader {
 /** A letter that cannot have left yet. */
 const UNTRIED = "l.tried_at is null and l.state = 'waiting'"
 
-/** What each reader of a meeting may have been told last. What cannot have left yet was not told, nor was what a server refused. */
-export const readLast = async (sql: Sql, entryId: string): Promise<LastLetter[]> =>
+/**
+ * What each reader of a meeting may have been told last; with `upTo` of its versions so far. What cannot have left yet was
+ * not told, nor was what a server refused.
+ */
+export const readLast = async (
+  sql: Sql,
+  entryId: string,
+  upTo: number | null = null,
+): Promise<LastLetter[]> =>
   (
     await sql.query<LastLetter>(
       `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
@@ -47,9 +54,9 @@ export const readLast = async (sql: Sql, entryId: string): Promise<LastLetter[]>
               t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
          from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
          left join person w on w.id = l.person_id
-        where l.entry_id = $1 and not (${UNTRIED})
+        where l.entry_id = $1 and not (${UNTRIED}) and ($2::integer is null or l.version <= $2)
         order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
-      [entryId],
+      [entryId, upTo],
     )
   ).rows
 

@@ -163,7 +163,7 @@ const splitOff = async (
   await copyAttachments(sql, id, tailId)
   await handOver(sql, id, tailId, recurrence)
   await copyAnswers(sql, id, tailId, Boolean(given.starts || given.minutes || given.zone || given.places))
-  await noteSplit(sql, tailId, { entryId: id, recurrence })
+  await noteSplit(sql, tailId, { entryId: id, recurrence, version: kept.version })
   await writeOccurrences(sql, id, now)
   return tailId
 }

@@ -23,15 +23,17 @@ beforeAll(async () => {
 })
 afterAll(() => marmot.stop())
 
-/** Lets the moment of all that waits pass, and waits until all of it is told. */
-const pass = async () => {
+/** Lets the moment of all that waits pass, or of one meeting, and waits until all of that is told. */
+const pass = async (entryId = '%') => {
   await marmot.pool.query(
-    "update graphile_worker._private_jobs set run_at = now() where key like 'owed:%' and locked_at is null",
+    'update graphile_worker._private_jobs set run_at = now() where key like $1 and locked_at is null',
+    [`owed:${entryId}`],
   )
   await until(
     () =>
       marmot.pool.query(
-        "select 1 from graphile_worker.jobs where key like 'owed:%' union all select 1 from letter where state = 'waiting'",
+        "select 1 from graphile_worker.jobs where key like $1 union all select 1 from letter where state = 'waiting'",
+        [`owed:${entryId}`],
       ),
     (left) => left.rowCount === 0,
   )
@@ -232,6 +234,28 @@ describe('a date and those that follow', () => {
     expect(letters(GUEST, again.entryId).map((one) => one.subject)).toEqual([
       'Changed, this date and the following',
       'Cancelled, all dates',
+    ])
+  })
+
+  it('are an invitation like the first to whoever had not heard of any of it', async () => {
+    const made = await ilse.send<{ entryId: string }>(
+      'POST',
+      '/api/meetings',
+      aMeeting({
+        title: 'Nunatak fresh',
+        people: [{ id: tashi.person.id, required: true }],
+        starts: '2027-03-04T09:00',
+        series: { rule: { every: 1, unit: 'week', count: 4 }, changes: [] },
+      }),
+    )
+    const { entryId } = made.body
+    const changed = await change(entryId, 1, { recurrence: '2027-03-18T09:00', starts: '2027-03-18T10:00' })
+    // Also where the first has left by the time that the second is written.
+    await pass(entryId)
+    await pass()
+    expect([letters(TASHI, entryId), letters(TASHI, changed.entryId)]).toMatchObject([
+      [{ subject: 'Invitation' }],
+      [{ subject: 'Invitation' }],
     ])
   })
 
