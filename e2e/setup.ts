@@ -38,7 +38,7 @@ const setup = async () => {
     MARMOT_MAIL_PORT: MAIL_IN,
     MARMOT_FEED_HOSTS: `localhost:${PARTNER}`,
     // Long enough to press something, and no longer: the journeys wait for letters.
-    MARMOT_TAKE_BACK_SECONDS: '3',
+    MARMOT_TAKE_BACK_SECONDS: '8',
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,
   })
   return async () => {

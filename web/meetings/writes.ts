@@ -35,11 +35,12 @@ const toldWords = (told: number, untoldMs: number): string => {
 export const useMeetingWrites = () => {
   const queries = useQueryClient()
   const say = useUndo()
-  const refresh = () => queries.invalidateQueries()
+  // Not waited for: what is shown is asked for anew, while the moment to take it back runs.
+  const refresh = () => void queries.invalidateQueries()
 
   const takeBack = async (changeId: string): Promise<string> => {
     const { told } = await call(undoChange, { params: { changeId } })
-    await refresh()
+    refresh()
     return told === 0
       ? 'Taken back. Nobody was told.'
       : `Taken back. ${counted(told, 'person is', 'people are')} told so.`
@@ -65,14 +66,14 @@ export const useMeetingWrites = () => {
   const change = async (entryId: string, body: WantedBody, key: string, words: string) => {
     const changed = await call(changeMeeting, { params: { entryId }, body, key })
     done(words, changed)
-    await refresh()
+    refresh()
     return changed
   }
 
   const cancel = async (entryId: string, body: CancelBody, words: string) => {
     const { changeId, ...cancelled } = await call(cancelMeeting, { params: { entryId }, body })
     if (changeId) done(words, { ...cancelled, changeId })
-    await refresh()
+    refresh()
   }
 
   /** Asks those who have not answered once more, or one of them, by their id as a participant. */
@@ -84,7 +85,7 @@ export const useMeetingWrites = () => {
         ...(participant ? { participant } : {}),
       },
     })
-    await refresh()
+    refresh()
     const parts = [
       nudged.length ? `Reminded ${nudged.join(', ')}.` : 'Nobody was reminded.',
       lately.length ? `${lately.join(', ')} had a reminder within a day, and gets none now.` : '',
