@@ -256,6 +256,8 @@ export const comingDates = async (sql: Sql, entryId: string, participantId: stri
 
 /** So long before a date those who have not answered are nudged by themselves. */
 const AUTO_NUDGE_AHEAD = 2 * DAY
+/** So many dates are taken up at a time; what is left is there a minute later. */
+const MOST_A_MINUTE = 200
 
 /**
  * Takes up the dates whose invited are to be nudged by themselves from now on: each once for each start that it has, also
@@ -267,12 +269,14 @@ export const takeDatesToNudge = async (
 ): Promise<{ entryId: string; recurrence: string }[]> =>
   (
     await sql.query<{ entryId: string; recurrence: string }>(
-      `update occurrence o set nudged_for = lower(o.span) from entry e
-        where o.entry_id = e.id and e.auto_nudge and e.deleted_at is null and e.cancelled_at is null
-          and o.gone_at is null and lower(o.span) > $1 and lower(o.span) <= $2
-          and o.nudged_for is distinct from lower(o.span)
-       returning e.id as "entryId", ${wallSql('o.recurrence')} as recurrence`,
-      [at(now), at(now + AUTO_NUDGE_AHEAD)],
+      `with due as (
+         select o.id from entry e join occurrence o on o.entry_id = e.id
+          where e.auto_nudge and e.deleted_at is null and e.cancelled_at is null and o.gone_at is null
+            and lower(o.span) > $1 and lower(o.span) <= $2 and o.nudged_for is distinct from lower(o.span)
+          order by lower(o.span) limit $3 for update of o skip locked)
+       update occurrence o set nudged_for = lower(o.span) from due where o.id = due.id
+       returning o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence`,
+      [at(now), at(now + AUTO_NUDGE_AHEAD), MOST_A_MINUTE],
     )
   ).rows
 

@@ -54,7 +54,7 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
       answer: guest.answer,
       message: guest.message,
       cancelled: meeting.cancelled,
-      cancelReason: meeting.cancelReason,
+      cancelReason: meeting.cancelled ? meeting.cancelReason : '',
       series: repeatsInWords(meeting),
       dates: meeting.repeats
         ? (await comingDates(pool, link.entryId, link.participantId, clock())).map((date) => ({

@@ -29,6 +29,8 @@ const meetingFor = (
   iOrganize: meeting.organizerId === viewerId,
   mayChange,
   untold,
+  // Kept also where a series only ends sooner: that is in the letters of those who had the later dates.
+  cancelReason: meeting.cancelled ? meeting.cancelReason : '',
   recurrence: meeting.repeats ? meeting.recurrence : null,
   series: repeatsInWords(meeting),
   myAnswer: meeting.participants.find((participant) => participant.personId === viewerId)?.answer ?? null,
