@@ -7,10 +7,12 @@ import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
 /** Everybody to invite, and the places to take. */
-const people = z.array(z.object({ id, required: z.boolean() })).max(500)
-const guests = z
-  .array(z.object({ address, name: z.string().trim().max(100), required: z.boolean() }))
-  .max(100)
+const person = z.object({ id, required: z.boolean() })
+const people = z.array(person).max(500)
+const guest = z.object({ address, name: z.string().trim().max(100), required: z.boolean() })
+const guests = z.array(guest).max(100)
+/** Of a series: true asks somebody to all of it who was asked to some of its dates alone. */
+const everyDate = z.literal(true).optional()
 const places = z.array(id).max(20)
 
 /** For how many milliseconds nobody is told of it, so that it can be taken back. */
@@ -68,6 +70,8 @@ export const participant = z.object({
   zone: z.string().nullable(),
   required: z.boolean(),
   organizer: z.boolean(),
+  /** False for somebody who was asked to some dates of a series alone. */
+  everyDate: z.boolean(),
   answer: z.enum(ANSWERS),
   message: z.string(),
   answeredAt: instant.nullable(),
@@ -106,7 +110,10 @@ export const meeting = z.object({
   recurrence: wall.nullable(),
   series: z.array(z.string()),
   myAnswer: z.enum(ANSWERS).nullable(),
+  /** Who takes part in the date that this is. */
   participants: z.array(participant),
+  /** Who takes part in other dates of the series, and not in this one. */
+  elsewhere: z.array(participant),
   version: z.number(),
   /** What nobody was told of yet: for how many milliseconds still, and by which change the newest of it is taken back. */
   untold: z.object({ ms: z.number(), changeId: id.nullable() }).nullable(),
@@ -138,8 +145,9 @@ const wantedMeeting = z.object({
   /** The zone that `starts` is in; the meeting's own without. */
   zone: z.string().max(100).optional(),
   places: places.optional(),
-  people: people.optional(),
-  guests: guests.optional(),
+  /** Who takes part beside the organizer: in that one date, where it alone is changed, else in all of them. */
+  people: z.array(person.extend({ everyDate })).max(500).optional(),
+  guests: z.array(guest.extend({ everyDate })).max(100).optional(),
   /** Whether those who have not answered are nudged by themselves, two days before; of a series for all dates. */
   autoNudge: z.boolean().optional(),
 })

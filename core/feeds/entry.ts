@@ -50,6 +50,40 @@ export interface CalendarEntry {
   readonly stamp: Instant | null
 }
 
+/**
+ * A series as it goes out for somebody who takes part in all of its dates but `otherwise`, or in none but those; null where
+ * no date is theirs.
+ */
+export const partOfEntry = (
+  whole: CalendarEntry,
+  { everyDate, otherwise }: { readonly everyDate: boolean; readonly otherwise: readonly Wall[] },
+): CalendarEntry | null => {
+  const listed = new Set(otherwise)
+  if (everyDate)
+    return {
+      ...whole,
+      excepted: [...new Set([...whole.excepted, ...otherwise])],
+      overrides: whole.overrides.filter((one) => !listed.has(one.recurrence)),
+    }
+  const [first, ...rest] = otherwise.toSorted((a, b) => a - b)
+  if (first === undefined) return null
+  const overrides = whole.overrides.filter((one) => listed.has(one.recurrence))
+  const set = { ...whole, rule: null, excepted: [], starts: first, added: rest, overrides }
+  const [own] = overrides
+  if (rest.length > 0 || !own) return set
+  return {
+    ...set,
+    overrides: [],
+    starts: own.starts ?? first,
+    minutes: own.minutes ?? whole.minutes,
+    title: own.title ?? whole.title,
+    place: own.place ?? whole.place,
+    note: own.note ?? whole.note,
+    shows: own.shows ?? whole.shows,
+    private: own.private ?? whole.private,
+  }
+}
+
 /** What tells an older version of an entry from a newer one (RFC 5546 section 2.1.5). */
 export type Revision = Pick<CalendarEntry, 'sequence' | 'stamp'>
 

@@ -2,10 +2,11 @@ import { ruleInWords } from '../recurrence/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { clockText, DAY, dayOf, type Instant, minuteOf, shortDay, type Wall } from '../time/index.ts'
 
-/** How a series repeats, and each date that differs from it, in the meeting's own zone; nothing for a single meeting. */
+/** How a series repeats, or which dates it has, and each date that differs from it, in the meeting's own zone; nothing for a single meeting. */
 export const seriesInWords = (series: {
   readonly rule: string | null
   readonly starts: Wall
+  readonly added: readonly Wall[]
   readonly changes: readonly {
     readonly recurrence: Wall
     readonly starts: Wall | null
@@ -13,14 +14,15 @@ export const seriesInWords = (series: {
   }[]
   readonly cancelled: readonly Wall[]
 }): string[] => {
-  if (series.rule === null) return []
+  if (series.rule === null && series.added.length === 0) return []
   const moved = series.changes.map(({ recurrence, starts, place }) => {
     const time = starts === null ? '' : ` on ${shortDay(dayOf(starts))} at ${clockText(minuteOf(starts))}`
     return `but instead of ${shortDay(dayOf(recurrence))}${time}${place ? ` in ${place}` : ''}`
   })
   const off = series.cancelled.map((wall) => shortDay(dayOf(wall)))
+  const dates = [series.starts, ...series.added].map((wall) => shortDay(dayOf(wall)))
   return [
-    ruleInWords(series.rule, series.starts),
+    series.rule === null ? `on ${dates.join(', ')}` : ruleInWords(series.rule, series.starts),
     ...moved,
     ...(off.length ? [`not on ${off.join(', ')}`] : []),
   ]

@@ -30,10 +30,11 @@ export interface MeetingMessage {
   readonly place: string
   /** What whoever sends it says of it: why it was cancelled (RFC 5546 section 3.2.5, COMMENT). */
   readonly comment?: string
-  /** A series: its RRULE, the wall time of its first date, and the dates that differ from it. */
+  /** A series: its RRULE or its further dates, the wall time of its first date, and the dates that differ from it. */
   readonly series?: {
-    readonly rule: string
+    readonly rule: string | null
     readonly starts: Wall
+    readonly added: readonly Wall[]
     readonly changes: readonly {
       readonly recurrence: Wall
       readonly starts: Wall | null
@@ -72,8 +73,9 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
   const series = date === null ? message.series : null
   const starts = series?.starts ?? toWall(table, message.start)
   const moved = (series?.changes ?? []).map((change) => change.starts ?? change.recurrence)
+  const further = series?.added ?? []
   // A series is read for years to come, so its zone says all changes of clocks to the end of its dates and beyond.
-  const last = series ? Math.max(message.end, starts + SERIES_AHEAD, ...moved) : message.end
+  const last = series ? Math.max(message.end, starts + SERIES_AHEAD, ...moved, ...further) : message.end
   calendar.addSubcomponent(
     zoneComponent(
       message.zone,
@@ -118,8 +120,11 @@ const eventOf = (
   if (date.recurrence !== null)
     event.addProperty(zonedProperty('recurrence-id', date.recurrence, message.zone))
   else if (message.series) {
-    const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: false })
-    event.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule))
+    if (message.series.rule !== null) {
+      const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: false })
+      event.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule))
+    }
+    for (const wall of message.series.added) event.addProperty(zonedProperty('rdate', wall, message.zone))
     for (const wall of message.series.cancelled)
       event.addProperty(zonedProperty('exdate', wall, message.zone))
   }

@@ -29,6 +29,8 @@ export interface Letter {
   readonly repeats?: readonly string[]
   /** True when it is about one date of a series, and the others stay as they are. */
   readonly oneDate?: boolean
+  /** Of a cancellation: true where the meeting goes on, and they alone are not expected any more. */
+  readonly letOff?: boolean
   /** Why it was cancelled, where it was and somebody said so. */
   readonly reason?: string
   /** True where it tells nothing new, and only asks for an answer once more. */
@@ -90,15 +92,19 @@ export const writeLetter = (letter: Letter): LetterParts => {
   const subject = letter.nudges
     ? `Please answer: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
     : letter.kind === 'CANCEL'
-      ? `Cancelled${which}: ${title}, ${shortTime(letter.start, table)}`
+      ? `${letter.letOff ? 'You are not expected' : 'Cancelled'}${which}: ${title}, ${shortTime(letter.start, table)}`
       : before
         ? `Changed${letter.oneDate ? which : letter.fromDate ? ', this date and the following' : ''}: ${title}, ${several && !letter.fromDate ? 'next ' : ''}${shortTime(letter.start, table)}`
         : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
-  const cancelled = letter.oneDate
-    ? 'has cancelled this one date. The other dates stay as they are.'
-    : several
-      ? 'has cancelled this meeting, on all its dates.'
-      : 'has cancelled this meeting.'
+  const cancelled = letter.letOff
+    ? letter.oneDate
+      ? 'does not expect you on this one date. On the other dates nothing changes for you.'
+      : 'does not expect you at this meeting any more. It takes place without you.'
+    : letter.oneDate
+      ? 'has cancelled this one date. The other dates stay as they are.'
+      : several
+        ? 'has cancelled this meeting, on all its dates.'
+        : 'has cancelled this meeting.'
   const opening = letter.nudges
     ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
     : letter.kind === 'CANCEL'

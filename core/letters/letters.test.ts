@@ -86,6 +86,7 @@ describe('the calendar part, read by another parser', () => {
     const series = {
       rule,
       starts: wall('2026-12-03T14:00'),
+      added: [],
       changes: [],
       cancelled: [wall('2026-12-10T14:00')],
     }

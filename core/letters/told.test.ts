@@ -8,6 +8,7 @@ import {
   isOver,
   nextTold,
   owedTo,
+  partOf,
   type Told,
   type ToldDate,
   toldOf,
@@ -247,5 +248,49 @@ describe('a series that goes on as one of its own', () => {
     expect(goesOnElsewhere(SERIES, THIRD, { ...onward, starts: '2026-12-18T14:00' })).toBe(true)
     expect(goesOnElsewhere(SERIES, THIRD, { ...onward, minutes: 45 })).toBe(true)
     expect(goesOnElsewhere(SERIES, THIRD, { ...onward, place: 'Col, Innsbruck' })).toBe(true)
+  })
+})
+
+describe('what somebody is told who takes part in some dates of a series', () => {
+  const moved = dated(SECOND, { starts: '2026-12-11T09:00', minutes: 30, title: 'In the lab' })
+  const whole: Told = { ...SERIES, changes: [moved] }
+  const part = (everyDate: boolean, ...otherwise: string[]) => partOf(whole, { everyDate, otherwise })
+
+  it('of all of them is all; of all but some, those are off', () => {
+    expect(part(true)).toBe(whole)
+    expect(part(true, SECOND)).toEqual({ ...whole, changes: [], cancelled: [SECOND] })
+  })
+
+  it('of one is that one, as it is by itself; of none, nothing', () => {
+    expect(part(false, SECOND)).toEqual({
+      ...ONE,
+      starts: '2026-12-11T09:00',
+      minutes: 30,
+      title: 'In the lab',
+    })
+    expect(part(false)).toBeNull()
+    expect(partOf({ ...whole, cancelled: [SECOND] }, { everyDate: false, otherwise: [SECOND] })).toBeNull()
+  })
+
+  it('of several is each by its name, without how the series goes on', () => {
+    expect(part(false, THIRD, SECOND)).toEqual({ ...ONE, starts: SECOND, added: [THIRD], changes: [moved] })
+  })
+
+  it('is asked again only at dates that are new to them', () => {
+    const [one, two] = [part(false, SECOND), part(false, SECOND, THIRD)]
+    expect(owedTo(one, two)).toEqual({ method: 'REQUEST', recurrence: null, askAgain: [THIRD] })
+    expect(owedTo(two, one)).toEqual({ method: 'REQUEST', recurrence: null, askAgain: [] })
+    expect(owedTo(two, two)).toBeNull()
+    expect(owedTo(one, whole)).toMatchObject({ askAgain: 'all' })
+    expect(one && two && goesOnElsewhere(two, SECOND, one)).toBe(false)
+  })
+
+  it('let off a date is a cancellation of that date, and asked back they are asked again', () => {
+    expect(owedTo(whole, part(true, THIRD))).toEqual({ method: 'CANCEL', recurrence: THIRD, askAgain: [] })
+    expect(owedTo(part(true, THIRD), whole)).toEqual({
+      method: 'REQUEST',
+      recurrence: THIRD,
+      askAgain: [THIRD],
+    })
   })
 })

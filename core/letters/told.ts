@@ -42,6 +42,49 @@ export interface Told {
   readonly required: boolean
 }
 
+/** In which dates of a series somebody takes part: in all but `otherwise`, or in none but those. Walls that name the dates. */
+export interface Part {
+  readonly everyDate: boolean
+  readonly otherwise: readonly string[]
+}
+
+/**
+ * What somebody who takes part in some dates of a series is told of it, from all that there is to tell; null where no date
+ * is theirs. Dates that they are let off are off for them. Who is asked to some dates alone is told of those, one as a
+ * meeting by itself and several by their dates (RFC 5545 section 3.8.5.2, RDATE), and nothing of how the series goes on.
+ */
+export const partOf = (whole: Told, { everyDate, otherwise }: Part): Told | null => {
+  if (everyDate)
+    return otherwise.length === 0
+      ? whole
+      : {
+          ...whole,
+          changes: whole.changes.filter((one) => !otherwise.includes(one.recurrence)),
+          cancelled: [...new Set([...whole.cancelled, ...otherwise])].sort(),
+        }
+  const [first, ...rest] = otherwise.filter((one) => !whole.cancelled.includes(one)).sort()
+  if (first === undefined) return null
+  const set = { ...whole, rule: null, excepted: [], cancelled: [] }
+  if (rest.length > 0)
+    return {
+      ...set,
+      starts: first,
+      added: rest,
+      changes: whole.changes.filter((one) => otherwise.includes(one.recurrence)),
+    }
+  const own = whole.changes.find((one) => one.recurrence === first)
+  return {
+    ...set,
+    added: [],
+    changes: [],
+    starts: own?.starts ?? first,
+    minutes: own?.minutes ?? whole.minutes,
+    title: own?.title ?? whole.title,
+    note: own?.note ?? whole.note,
+    place: own?.place ?? whole.place,
+  }
+}
+
 /** What has to be written to somebody, so that they know what is true. */
 export interface Owed {
   readonly method: 'REQUEST' | 'CANCEL'
@@ -89,6 +132,30 @@ const isElsewhere = (before: HowIsDate, now: HowIsDate): boolean => {
   return DATE_TIME.some((name) => (before?.[name] ?? null) !== (now?.[name] ?? null))
 }
 
+/** Whether it is a number of dates, each by itself, or a single one. */
+const isSet = ({ rule, cancelled }: Told): boolean => rule === null && cancelled.length === 0
+
+const datesOfSet = (set: Told) =>
+  [set.starts, ...set.added].map((recurrence) => ({ recurrence, ...toldOf(set, recurrence) }))
+
+/** Those dates of a set at whose time or place there was none of another. */
+const newIn = (now: Told, told: Told) => {
+  const timeOf = ({ start, end, place }: ToldTime) => JSON.stringify([start, end, place])
+  const known = new Set(datesOfSet(told).map(timeOf))
+  return datesOfSet(now).filter((one) => !known.has(timeOf(one)))
+}
+
+/** What has to be told of dates that follow no rule: all of them in one, and asked again is for those that are new. */
+const owedOfSets = (told: Told, now: Told): Owed | null => {
+  const [before, after] = [datesOfSet(told), datesOfSet(now)]
+  const fresh = newIn(now, told)
+  const wordsOf = ({ recurrence: _, ...words }: (typeof after)[number]) => words
+  if (same(before.map(wordsOf), after.map(wordsOf)) && ALL_WORDS.every((name) => same(told[name], now[name])))
+    return null
+  const askAgain = fresh.length === after.length ? 'all' : fresh.map((one) => one.recurrence)
+  return { method: 'REQUEST', recurrence: null, askAgain }
+}
+
 /**
  * What somebody has to be told: the difference between what they were told last and what is true now; null where there
  * is none. Nothing told before is an invitation, nothing left is a cancellation, and where one date alone differs the
@@ -97,6 +164,8 @@ const isElsewhere = (before: HowIsDate, now: HowIsDate): boolean => {
 export const owedTo = (told: Told | null, now: Told | null): Owed | null => {
   if (told === null) return now && { method: 'REQUEST', recurrence: null, askAgain: [] }
   if (now === null) return { method: 'CANCEL', recurrence: null, askAgain: [] }
+  if (isSet(told) && isSet(now) && (told.added.length > 0 || now.added.length > 0))
+    return owedOfSets(told, now)
   const cut = isCut(told, now)
   if (!cut && ALL_TIME.some((name) => !same(told[name], now[name])))
     return { method: 'REQUEST', recurrence: null, askAgain: 'all' }
@@ -121,6 +190,7 @@ export const owedTo = (told: Told | null, now: Told | null): Owed | null => {
  * told of it, so that answers are asked again. `recurrence` is what that date was called before.
  */
 export const goesOnElsewhere = (told: Told, recurrence: string, now: Told): boolean => {
+  if (isSet(told) && isSet(now)) return newIn(now, told).length > 0
   const [was, is] = [toldOf(told, recurrence), toldOf(now, now.starts)]
   return was.start !== is.start || was.end !== is.end || was.place !== is.place
 }

@@ -50,7 +50,8 @@ const readRows = (
     `select a.occurrence_id, a.person_id, ${startMs('a.span')} as start, ${endMs('a.span')} as end, a.answer, e.id as entry_id,
             a.shows, case when e.all_day then e.zone end as "wholeDays", coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
-            mine.id is not null as participates
+            mine.id is not null and (mine.every_date or exists (
+              select 1 from attendance own where own.occurrence_id = o.id and own.participant_id = mine.id)) as participates
        from attendance a
        join occurrence o on o.id = a.occurrence_id
        join entry e on e.id = o.entry_id

@@ -20,8 +20,8 @@ import { nextVersion, noteAsked } from './store.ts'
 type Kind = (typeof CHANGE_KINDS)[number]
 
 /**
- * All of an entry before a change, as JSON of its rows: itself, its overrides, its people with their answers, its dates
- * by their names with the answers to each, its places. Null for one that the change makes.
+ * All of an entry before a change, as JSON of its rows: itself, its overrides, its people with their answers, who takes
+ * part in some dates alone, its dates by their names with the answers to each, its places. Null for one that the change makes.
  */
 type State = Record<string, unknown> | null
 
@@ -42,6 +42,8 @@ export const stateOf = async (sql: Sql, entryId: string): Promise<State> =>
                 'entry', to_jsonb(e),
                 'overrides', ${rowsSql('to_jsonb(v)) from override v where v.entry_id = e.id')},
                 'people', ${rowsSql('to_jsonb(p)) from participant p where p.entry_id = e.id')},
+                'someDates', ${rowsSql(`to_jsonb(d)) from participant_date d join participant p on p.id = d.participant_id
+                               where p.entry_id = e.id`)},
                 'dates', ${rowsSql(`jsonb_build_object('id', o.id, 'recurrence', o.recurrence, 'span', o.span) order by o.id)
                            from occurrence o where o.entry_id = e.id and o.gone_at is null`)},
                 'answers', ${rowsSql(`to_jsonb(a)) from attendance a join occurrence o on o.id = a.occurrence_id
@@ -98,13 +100,8 @@ const putBackEntry = async (
   ])
 }
 
-/** Puts the dates of an entry back under their names, wherever they have gone, and with them each person's answers. */
-const putBackDates = async (
-  sql: Sql,
-  entryId: string,
-  state: NonNullable<State>,
-  now: number,
-): Promise<void> => {
+/** Puts the dates of an entry back under their names, wherever they have gone. */
+const putBackDates = async (sql: Sql, entryId: string, state: NonNullable<State>): Promise<void> => {
   const kept = JSON.stringify(state)
   await together([
     sql.query(
@@ -124,13 +121,31 @@ const putBackDates = async (
       [entryId],
     ),
   ])
-  await writeOccurrences(sql, entryId, now)
+}
+
+/** Puts back who took part in some dates alone. */
+const putBackSomeDates = async (sql: Sql, entryId: string, state: NonNullable<State>): Promise<void> => {
+  await sql.query(
+    `delete from participant_date d using participant p where p.id = d.participant_id and p.entry_id = $1`,
+    [entryId],
+  )
+  await sql.query(
+    `insert into participant_date (participant_id, occurrence_id, takes_part)
+     select r.participant_id, r.occurrence_id, r.takes_part
+       from jsonb_populate_recordset(null::participant_date, coalesce($1::jsonb -> 'someDates', '[]')) r
+       join occurrence o on o.id = r.occurrence_id`,
+    [JSON.stringify(state)],
+  )
+}
+
+/** Puts each person's answers to single dates back. */
+const putBackAnswers = async (sql: Sql, state: NonNullable<State>): Promise<void> => {
   await sql.query(
     `update attendance a set answer = r.answer, message = r.message, answered_at = r.answered_at,
             answered_by = r.answered_by, answer_stamp = r.answer_stamp, answered_version = r.answered_version
        from jsonb_populate_recordset(null::attendance, $1::jsonb -> 'answers') r
       where a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id`,
-    [kept],
+    [JSON.stringify(state)],
   )
 }
 
@@ -157,8 +172,10 @@ const putBack = async (
 ): Promise<boolean> => {
   const sameTimes = await standsAsIn(sql, entryId, state)
   await putBackEntry(sql, entryId, state, !sameTimes)
-  if (sameTimes) await writeOccurrences(sql, entryId, now)
-  else await putBackDates(sql, entryId, state, now)
+  if (!sameTimes) await putBackDates(sql, entryId, state)
+  await putBackSomeDates(sql, entryId, state)
+  await writeOccurrences(sql, entryId, now)
+  if (!sameTimes) await putBackAnswers(sql, state)
   return sameTimes
 }
 

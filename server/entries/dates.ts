@@ -66,6 +66,10 @@ const putDates = (sql: Sql, dates: readonly WrittenDate[]) =>
     ],
   )
 
+/** SQL: whether a participant takes part in a date, by their row and what is said of the two (`participant_date`). */
+export const takesPartSql = (participant: string, said: string): string =>
+  `coalesce(${said}.takes_part, ${participant}.every_date)`
+
 /** Brings everybody's share in the dates of entries up to date; what is the same already is left alone. */
 const putAttendances = (sql: Sql, entryIds: readonly string[]) =>
   sql.query(
@@ -74,11 +78,22 @@ const putAttendances = (sql: Sql, entryIds: readonly string[]) =>
        from occurrence o
        join entry e on e.id = o.entry_id
        join participant p on p.entry_id = o.entry_id
+       left join participant_date d on d.participant_id = p.id and d.occurrence_id = o.id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-      where o.entry_id = any($1) and o.gone_at is null
+      where o.entry_id = any($1) and o.gone_at is null and ${takesPartSql('p', 'd')}
      on conflict (occurrence_id, participant_id) do update set span = excluded.span, shows = excluded.shows
       where attendance.span <> excluded.span or attendance.shows <> excluded.shows`,
     [entryIds],
+  )
+
+/** Takes the share in those dates away from participants in which they do not take part. */
+const dropAttendances = (sql: Sql, entryId: string) =>
+  sql.query(
+    `delete from attendance a using occurrence o, participant p
+      where o.id = a.occurrence_id and o.entry_id = $1 and p.id = a.participant_id
+        and not coalesce((select d.takes_part from participant_date d
+                           where d.participant_id = p.id and d.occurrence_id = o.id), p.every_date)`,
+    [entryId],
   )
 
 /** Writes out the first dates of entries, and everybody's share in each. */
@@ -173,6 +188,7 @@ export const writeOccurrences = async (sql: Sql, entryId: string, now: number, b
   await together([
     ...(ids.length ? takeOff(sql, ids) : []),
     ...(moved.length ? [putDates(sql, moved)] : []),
+    dropAttendances(sql, entryId),
     putAttendances(sql, [entryId]),
   ])
 }
@@ -199,8 +215,8 @@ export const takeOffAll = async (sql: Sql, entryIds: readonly string[]): Promise
 }
 
 /**
- * Hands the dates from a wall time on over to the entry that continues a series, with each person's answers to them.
- * Whoever takes part in the continuation no more loses their share.
+ * Hands the dates from a wall time on over to the entry that continues a series, with each person's answers to them, and
+ * with who takes part in some of them alone. Whoever takes part in the continuation no more loses their share.
  */
 export const handOver = async (sql: Sql, fromId: string, toId: string, recurrence: string): Promise<void> => {
   await sql.query(
@@ -216,6 +232,14 @@ export const handOver = async (sql: Sql, fromId: string, toId: string, recurrenc
       where o.id = a.occurrence_id and o.entry_id = $1 and o.recurrence >= $2 and o.gone_at is null
         and p.id = a.participant_id and p.entry_id = $1`,
     [fromId, recurrence],
+  )
+  await sql.query(
+    `update participant_date d set participant_id = n.id
+       from occurrence o, participant p, participant n
+      where o.id = d.occurrence_id and o.entry_id = $1 and o.recurrence >= $3 and o.gone_at is null
+        and p.id = d.participant_id and p.entry_id = $1 and n.entry_id = $2 and n.every_date = p.every_date
+        and (n.person_id = p.person_id or n.guest_address = p.guest_address)`,
+    [fromId, toId, recurrence],
   )
   await sql.query(
     'update occurrence set entry_id = $2 where entry_id = $1 and recurrence >= $3 and gone_at is null',

@@ -113,6 +113,7 @@ export const PARTICIPANT_COLUMNS = [
   'guest_name',
   'required',
   'organizer',
+  'every_date',
   'category_id',
   'reminders',
   ...ANSWER_COLUMNS,

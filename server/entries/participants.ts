@@ -1,5 +1,7 @@
 import type { Answer } from '@marmot/core/sharing'
 import { at, msSql, type Sql, together } from '../platform/database.ts'
+import { ProblemError } from '../platform/problems.ts'
+import { takesPartSql } from './dates.ts'
 
 /** Somebody to take part: a person by their id, or a guest by their address. */
 export interface Invited {
@@ -7,6 +9,8 @@ export interface Invited {
   readonly address: string | null
   readonly name: string
   readonly required: boolean
+  /** Whether they are asked to every date of a series; as before, and to every one who is new, where it is not said. */
+  readonly everyDate?: boolean | undefined
 }
 
 export const insertParticipants = async (
@@ -15,47 +19,133 @@ export const insertParticipants = async (
   invited: readonly Invited[],
 ): Promise<void> => {
   await sql.query(
-    `insert into participant (entry_id, person_id, guest_address, guest_name, required)
-     select $1, * from unnest($2::uuid[], $3::text[], $4::text[], $5::boolean[])`,
+    `insert into participant (entry_id, person_id, guest_address, guest_name, required, every_date)
+     select $1, * from unnest($2::uuid[], $3::text[], $4::text[], $5::boolean[], $6::boolean[])`,
     [
       entryId,
       invited.map((one) => one.personId),
       invited.map((one) => one.address),
       invited.map((one) => one.name),
       invited.map((one) => one.required),
+      invited.map((one) => one.everyDate ?? true),
     ],
   )
 }
 
+const keyOf = ({ personId, address }: Pick<Invited, 'personId' | 'address'>) => personId ?? address
+
+interface Known extends Invited {
+  readonly id: string
+  readonly everyDate: boolean
+}
+
+/** What putting participants comes to: who is new, who is let off, and who stays, as they were and as they are wanted. */
+const comparing = (before: readonly Known[], invited: readonly Invited[]) => {
+  const wanted = new Map(invited.map((one) => [keyOf(one), one]))
+  const known = new Set(before.map(keyOf))
+  return {
+    added: invited.filter((one) => !known.has(keyOf(one))),
+    letOff: before.filter((one) => !wanted.has(keyOf(one))),
+    staying: before.flatMap((was) => {
+      const now = wanted.get(keyOf(was))
+      return now ? [{ was, now }] : []
+    }),
+  }
+}
+
+const KNOWN = `p.id, p.person_id as "personId", p.guest_address as address, p.guest_name as name, p.required,
+  p.every_date as "everyDate"`
+
 /**
  * Makes exactly these take part in an entry beside its organizer: who is new is asked, who is not among them any more is
- * let off, and the others keep their answers. Gives the people concerned.
+ * let off, and the others keep their answers, and the dates that they are asked to. Gives the people concerned.
  */
 export const putParticipants = async (
   sql: Sql,
   entryId: string,
   invited: readonly Invited[],
 ): Promise<string[]> => {
-  const before = await sql.query<Invited & { id: string }>(
-    `select id, person_id as "personId", guest_address as address, guest_name as name, required from participant
-      where entry_id = $1 and not organizer`,
+  const before = await sql.query<Known>(
+    `select ${KNOWN} from participant p where p.entry_id = $1 and not p.organizer`,
     [entryId],
   )
-  const keyOf = ({ personId, address }: Pick<Invited, 'personId' | 'address'>) => personId ?? address
-  const wanted = new Map(invited.map((one) => [keyOf(one), one]))
-  const known = new Set(before.rows.map(keyOf))
-  const letOff = before.rows.filter((one) => !wanted.has(keyOf(one)))
-  const otherwise = before.rows.filter((one) => {
-    const now = wanted.get(keyOf(one))
-    return now !== undefined && now.required !== one.required
-  })
-  const added = invited.filter((one) => !known.has(keyOf(one)))
-  await sql.query('delete from participant where id = any($1)', [letOff.map((one) => one.id)])
-  await sql.query('update participant set required = not required where id = any($1)', [
-    otherwise.map((one) => one.id),
-  ])
+  const { added, letOff, staying } = comparing(before.rows, invited)
+  const otherwise = staying.filter(({ was, now }) => was.required !== now.required).map(({ was }) => was)
+  const fromNowOn = staying.filter(({ was, now }) => now.everyDate && !was.everyDate).map(({ was }) => was)
+  const ids = (some: readonly Known[]) => some.map((one) => one.id)
+  await sql.query('delete from participant where id = any($1)', [ids(letOff)])
+  await sql.query('update participant set required = not required where id = any($1)', [ids(otherwise)])
+  await sql.query('update participant set every_date = true where id = any($1)', [ids(fromNowOn)])
+  await sql.query('delete from participant_date where participant_id = any($1)', [ids(fromNowOn)])
   if (added.length) await insertParticipants(sql, entryId, added)
-  return [...letOff, ...otherwise, ...added].flatMap((one) => one.personId ?? [])
+  return [...letOff, ...otherwise, ...fromNowOn, ...added].flatMap((one) => one.personId ?? [])
+}
+
+/**
+ * Makes exactly these take part in one date of a series beside its organizer; in its other dates nothing changes. Gives
+ * the people concerned. Throws where somebody would be required on one date and optional on others.
+ */
+export const putParticipantsOn = async (
+  sql: Sql,
+  entryId: string,
+  recurrence: string,
+  invited: readonly Invited[],
+): Promise<string[]> => {
+  const rows = await sql.query<Known & { here: boolean; occurrenceId: string }>(
+    `select ${KNOWN}, ${takesPartSql('p', 'd')} as here, o.id as "occurrenceId"
+       from participant p join occurrence o on o.entry_id = p.entry_id and o.recurrence = $2 and o.gone_at is null
+       left join participant_date d on d.participant_id = p.id and d.occurrence_id = o.id
+      where p.entry_id = $1 and not p.organizer`,
+    [entryId, recurrence],
+  )
+  const { added, letOff, staying } = comparing(
+    rows.rows.filter((one) => one.here),
+    invited,
+  )
+  if (staying.some(({ was, now }) => was.required !== now.required))
+    throw new ProblemError(
+      422,
+      'required-on-all',
+      'Whether somebody must come holds for all dates. Change it there; nothing was changed.',
+      { fields: [{ path: 'people', message: 'are required or optional on all dates' }] },
+    )
+  const elsewhere = new Map(rows.rows.filter((one) => !one.here).map((one) => [keyOf(one), one.id]))
+  const stranger = added.filter((one) => !elsewhere.has(keyOf(one)))
+  await insertParticipants(
+    sql,
+    entryId,
+    stranger.map((one) => ({ ...one, everyDate: false })),
+  )
+  const put = async (who: readonly Invited[], takesPart: boolean) => {
+    await sql.query(
+      `insert into participant_date (participant_id, occurrence_id, takes_part)
+       select p.id, o.id, $5 from participant p
+         join occurrence o on o.entry_id = p.entry_id and o.recurrence = $2 and o.gone_at is null
+        where p.entry_id = $1 and not p.organizer and (p.person_id = any($3) or p.guest_address = any($4))
+       on conflict (participant_id, occurrence_id) do update set takes_part = excluded.takes_part`,
+      [
+        entryId,
+        recurrence,
+        who.flatMap((one) => one.personId ?? []),
+        who.flatMap((one) => one.address ?? []),
+        takesPart,
+      ],
+    )
+  }
+  if (added.length) await put(added, true)
+  if (letOff.length) await put(letOff, false)
+  await dropDateless(sql, entryId)
+  return [...added, ...letOff].flatMap((one) => one.personId ?? [])
+}
+
+/** Lets those go who were asked to some dates of an entry alone, none of which is left to them. */
+export const dropDateless = async (sql: Sql, entryId: string): Promise<void> => {
+  await sql.query(
+    `delete from participant p where p.entry_id = $1 and not p.every_date and not exists (
+       select 1 from participant_date d join occurrence o on o.id = d.occurrence_id
+        where d.participant_id = p.id and d.takes_part and o.entry_id = p.entry_id)`,
+    [entryId],
+  )
 }
 
 export const takesPart = async (sql: Sql, entryId: string, personId: string): Promise<boolean> =>

@@ -188,6 +188,10 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const lane = looking.participates ? asker.id : kept.ownerId
     const own = await readWhole(pool, entryId, query.recurrence, lane, looking, clock())
     if (own) return own
+    // A date in which one takes no part may be seen all the same, on its owner's lane.
+    const theirs = { ...looking, participates: false }
+    const seen = await readWhole(pool, entryId, query.recurrence, kept.ownerId, theirs, clock())
+    if (seen) return seen
     // What stands on the lane of somebody whom one acts for may be another's meeting: their participation shows it, as far
     // as one may see the date.
     if (!query.of) throw notFound('entry')

@@ -11,6 +11,7 @@ import {
 import { instantText } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { readAttachments } from './attachments.ts'
+import { takesPartSql } from './dates.ts'
 import {
   changedRow,
   columnsOf,
@@ -211,22 +212,32 @@ export const readWhole = async (
   const kept = await readKept(sql, entryId, now, false)
   if (!kept || kept.deleted) return null
   const rows = await sql.query<
-    Row & { note: string; reminders: number[] | null; contacts: { name: string; address: string }[] }
+    Row & {
+      note: string
+      reminders: number[] | null
+      contacts: { name: string; address: string }[]
+      everyDate: boolean
+    }
   >(
     `select ${OCCURRENCE}, p.answer, e.owner_id = p.person_id as own, p.category_id as "categoryId", ${COMPANY},
-            coalesce(v.note, e.note) as note, p.reminders, e.contacts
+            coalesce(v.note, e.note) as note, p.reminders, e.contacts, p.every_date as "everyDate"
        from entry e join occurrence o on o.entry_id = e.id and o.gone_at is null
        join participant p on p.entry_id = e.id and p.person_id = $3
+       left join participant_date d on d.participant_id = p.id and d.occurrence_id = o.id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-      where e.id = $1 and ($2::timestamp is null or o.recurrence = $2) order by o.recurrence limit 1`,
+      where e.id = $1 and ($2::timestamp is null or o.recurrence = $2) and ${takesPartSql('p', 'd')} order by o.recurrence limit 1`,
     [entryId, recurrence ?? null, laneOf],
   )
   const [row] = rows.rows
   if (!row || detailFor(row, looking) !== 'everything') return null
-  const { note, reminders, contacts, ...date } = row
+  const { note, reminders, contacts, everyDate, ...date } = row
   const places = await placesOf(sql, [row.occurrenceId])
   return {
-    ...onWire(date, whereOf(places, row.occurrenceId, row.place), false),
+    ...onWire(
+      everyDate ? date : { ...date, repeats: false },
+      whereOf(places, row.occurrenceId, row.place),
+      false,
+    ),
     placeText: row.place,
     ownerId: kept.ownerId,
     owner: kept.owner,
@@ -236,13 +247,18 @@ export const readWhole = async (
     contacts,
     seriesStarts: kept.starts,
     seriesMinutes: kept.minutes,
-    repetition: { rule: kept.rule, added: [...kept.added], excepted: [...kept.excepted] },
-    overrides: (await readOverrides(sql, entryId)).map(({ recurrence, cancelled, starts, minutes }) => ({
-      recurrence,
-      cancelled,
-      starts,
-      minutes,
-    })),
+    // How a series goes on is nothing to those who were asked to some of its dates alone.
+    repetition: everyDate
+      ? { rule: kept.rule, added: [...kept.added], excepted: [...kept.excepted] }
+      : { rule: null, added: [], excepted: [] },
+    overrides: everyDate
+      ? (await readOverrides(sql, entryId)).map(({ recurrence, cancelled, starts, minutes }) => ({
+          recurrence,
+          cancelled,
+          starts,
+          minutes,
+        }))
+      : [],
     attachments: await readAttachments(sql, entryId),
   }
 }

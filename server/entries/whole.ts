@@ -1,9 +1,10 @@
 import type { Participant } from '@marmot/contract/meetings'
 import { seriesInWords } from '@marmot/core/invitations'
-import type { ToldDate } from '@marmot/core/letters'
+import type { Part, ToldDate } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
+import { takesPartSql } from './dates.ts'
 import { ENTRY_FIELDS, readOverrideSql } from './fields.ts'
 import {
   datesOfMany,
@@ -58,6 +59,8 @@ interface MeetingRow {
 interface ParticipantRow
   extends Omit<Participant, 'answeredAt' | 'seenAt' | 'mail' | 'mailMethod' | 'nudgedAt'> {
   entryId: string
+  /** Whether they take part in the date that this is. */
+  here: boolean
   guestName: string
   /** Their answer to all dates that have none of their own. */
   seriesAnswer: Answer
@@ -71,7 +74,8 @@ interface ParticipantRow
 export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly start: number
   readonly end: number
-  readonly participants: readonly ParticipantRow[]
+  /** Everybody who takes part in any of its dates. */
+  readonly participants: readonly (ParticipantRow & Part)[]
   /** The places reserved for the date that this is. */
   readonly places: readonly ReservedPlace[]
   /** Dates of a series that differ from its rule, or from the others. Walls as `YYYY-MM-DDTHH:mm`; null is as usual. */
@@ -84,12 +88,24 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly lastEnd: number
 }
 
+/** Who takes part in a date: of a meeting, in the one that it is seen at. */
+export const presentIn = (
+  { participants }: Pick<WholeMeeting, 'participants'>,
+  recurrence?: string | null,
+): WholeMeeting['participants'] =>
+  participants.filter((one) =>
+    recurrence === undefined
+      ? one.here
+      : one.everyDate !== (recurrence !== null && one.otherwise.includes(recurrence)),
+  )
+
 /** Everybody who takes part, with the answers that stand for one date of each meeting: of a series, to that date. */
 const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly (string | null)[]) =>
   sql.query<ParticipantRow>(
     `select p.entry_id as "entryId", p.id, p.person_id as "personId",
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
             coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required, p.organizer,
+            p.every_date as "everyDate", ${takesPartSql('p', 'sd')} as here,
             coalesce(a.answer, p.answer) as answer, p.answer as "seriesAnswer",
             case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
             (select b.name from person b
@@ -101,9 +117,22 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
        left join person w on w.id = p.person_id
        left join occurrence o on o.entry_id = d.entry_id and o.recurrence = d.recurrence and o.gone_at is null
        left join attendance a on a.occurrence_id = o.id and a.participant_id = p.id
+       left join participant_date sd on sd.occurrence_id = o.id and sd.participant_id = p.id
       order by p.organizer desc, p.required desc, name`,
     [entryIds, dates],
   )
+
+/** At which dates of series somebody takes part otherwise than usual: not, or only there. */
+const readSomeDates = async (sql: Sql, entryIds: readonly string[]) =>
+  (
+    await sql.query<{ participantId: string; recurrence: string }>(
+      `select p.id as "participantId", ${wallSql('o.recurrence')} as recurrence
+         from participant p join participant_date d on d.participant_id = p.id and d.takes_part <> p.every_date
+         join occurrence o on o.id = d.occurrence_id and o.entry_id = p.entry_id and o.gone_at is null
+        where p.entry_id = any($1) order by o.recurrence`,
+      [entryIds],
+    )
+  ).rows
 
 /** The dates of series that differ from their rule, or were called off. */
 const readOverrides = async (sql: Sql, entryIds: readonly string[]) =>
@@ -142,6 +171,13 @@ const changesOf = (
 
 const NONE: Promise<never[]> = Promise.resolve([])
 
+interface ReadingMeetings {
+  readonly recurrence?: string | null
+  readonly deletedToo?: boolean
+  /** A person, or a participant, by their id: who takes part in some dates alone sees one of theirs first. */
+  readonly seenBy?: string | null
+}
+
 /**
  * Meetings by their ids, whole, each at its next date (a past one at its last), or at the date that is named. Unknown ids
  * are left out.
@@ -150,7 +186,7 @@ export const readMeetings = async (
   sql: Sql,
   entryIds: readonly string[],
   now: number,
-  { recurrence = null, deletedToo = false }: { recurrence?: string | null; deletedToo?: boolean } = {},
+  { recurrence = null, deletedToo = false, seenBy = null }: ReadingMeetings = {},
 ): Promise<WholeMeeting[]> => {
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
@@ -164,17 +200,21 @@ export const readMeetings = async (
             ${wallSql('e.starts')} as starts, e.minutes, ${startMs('d.span')} as start, ${endMs('d.span')} as end,
             ${wallSql('d.recurrence')} as recurrence, d.id as "occurrenceId"
        from entry e join person o on o.id = e.owner_id
+       left join participant me on me.entry_id = e.id and (me.person_id = $5 or me.id = $5) and not me.every_date
        left join lateral (
          select c.id, c.span, c.recurrence from occurrence c where c.entry_id = e.id and c.gone_at is null
-          order by (c.recurrence = $3::timestamp) desc nulls last, (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
+          order by (c.recurrence = $3::timestamp) desc nulls last,
+                   (me.id is null or exists (
+                     select 1 from attendance a where a.occurrence_id = c.id and a.participant_id = me.id)) desc,
+                   (upper(c.span) > $2) desc, case when upper(c.span) > $2 then lower(c.span) end,
                    lower(c.span) desc limit 1) d on true
        left join override v on v.entry_id = e.id and v.recurrence = d.recurrence
       where e.id = any($1) and ($4 or e.deleted_at is null)`,
-    [entryIds, at(now), recurrence, deletedToo],
+    [entryIds, at(now), recurrence, deletedToo, seenBy],
   )
   const series = meetings.rows.filter((row) => row.repeats).map((row) => row.entryId)
   const ids = meetings.rows.map((row) => row.entryId)
-  const [participants, dates, overrides, ends, places] = await together([
+  const [participants, dates, overrides, ends, places, someDates] = await together([
     readParticipants(
       sql,
       ids,
@@ -184,7 +224,10 @@ export const readMeetings = async (
     series.length ? readOverrides(sql, series) : NONE,
     series.length ? readEnds(sql, series) : NONE,
     placesOfEntries(sql, ids),
+    series.length ? readSomeDates(sql, series) : NONE,
   ])
+  const otherwiseOf = (participantId: string): string[] =>
+    someDates.flatMap((one) => (one.participantId === participantId ? one.recurrence : []))
   return meetings.rows.map((row) => {
     const start = row.start ?? instantOf(zoneTable(row.zone), wallFromText(row.starts) ?? 0)
     const own = dates.filter((date) => date.entryId === row.entryId)
@@ -197,7 +240,9 @@ export const readMeetings = async (
       end: row.end ?? start + row.minutes * MINUTE,
       place: whereOf(places, row.occurrenceId, row.place),
       usualPlace: usual,
-      participants: participants.rows.filter((participant) => participant.entryId === row.entryId),
+      participants: participants.rows
+        .filter((participant) => participant.entryId === row.entryId)
+        .map((participant) => ({ ...participant, otherwise: otherwiseOf(participant.id) })),
       places: [...(places.get(row.occurrenceId ?? '') ?? [])].sort((a, b) => a.name.localeCompare(b.name)),
       changes: row.repeats ? changes : [],
       cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
@@ -225,6 +270,7 @@ export const repeatsInWords = (meeting: WholeMeeting): string[] =>
       place,
     })),
     cancelled: meeting.cancelledDates.map(wallOf),
+    added: meeting.added.map(wallOf),
   })
 
 /** The coming dates of a series with a participant's answer to each; a few months of a weekly one. */

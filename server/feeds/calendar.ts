@@ -1,4 +1,10 @@
-import { type CalendarEntry, type CalendarOverride, type Contact, NOTHING_CHANGED } from '@marmot/core/feeds'
+import {
+  type CalendarEntry,
+  type CalendarOverride,
+  type Contact,
+  NOTHING_CHANGED,
+  partOfEntry,
+} from '@marmot/core/feeds'
 import { readWalls } from '@marmot/core/recurrence'
 import { wallFromText } from '@marmot/core/time'
 import {
@@ -10,7 +16,7 @@ import {
   readOverrideSql,
   whereDatesAre,
 } from '../entries/index.ts'
-import { at, type Sql } from '../platform/database.ts'
+import { at, type Sql, wallSql } from '../platform/database.ts'
 
 interface Row extends Omit<EntryState, 'contacts'> {
   id: string
@@ -22,6 +28,9 @@ interface Row extends Omit<EntryState, 'contacts'> {
   contacts: Contact[]
   sequence: number
   participants: Contact[]
+  /** In which of its dates they take part: in all but `otherwise`, or in none but those. */
+  everyDate: boolean
+  otherwise: string[]
   overrides: (Omit<CalendarOverride, 'recurrence' | 'starts'> & {
     recurrence: string
     starts: string | null
@@ -87,6 +96,9 @@ export const entriesOf = async (
                        where x.entry_id = e.id
                          and exists (select 1 from participant y where y.entry_id = e.id and not y.organizer)), '[]')
               as participants,
+            p.every_date as "everyDate", array(select ${wallSql('o.recurrence')} from participant_date d
+              join occurrence o on o.id = d.occurrence_id and o.entry_id = e.id and o.gone_at is null
+              where d.participant_id = p.id and d.takes_part <> p.every_date order by o.recurrence) as otherwise,
             coalesce((select jsonb_agg(to_jsonb(x) order by x.recurrence)
                         from (select ${readOverrideSql('v')} from override v where v.entry_id = e.id) x), '[]') as overrides
        from entry e join participant p on p.entry_id = e.id and p.person_id = $1
@@ -105,11 +117,8 @@ export const entriesOf = async (
     ],
   )
   const placed = await withPlaces(sql, rows.rows)
-  return placed.map(({ id, version, own, participants, sourceStamp, ...row }) => ({
-    id,
-    version,
-    own,
-    entry: {
+  return placed.flatMap(({ id, version, own, participants, sourceStamp, everyDate, otherwise, ...row }) => {
+    const whole: CalendarEntry = {
       ...row,
       stamp: sourceStamp === null ? null : Date.parse(sourceStamp),
       starts: wallFromText(row.starts) ?? 0,
@@ -122,6 +131,8 @@ export const entriesOf = async (
         recurrence: wallFromText(one.recurrence) ?? 0,
         starts: one.starts === null ? null : wallFromText(one.starts),
       })),
-    },
-  }))
+    }
+    const entry = partOfEntry(whole, { everyDate, otherwise: readWalls(otherwise) })
+    return entry ? [{ id, version, own, entry }] : []
+  })
 }

@@ -1,6 +1,6 @@
 import { answerInvitation as answerRoute, readInvitation, renewInvitation } from '@marmot/contract/meetings'
 import { HOUR } from '@marmot/core/time'
-import { comingDates, entryOf, noteSeen, readMeetings, repeatsInWords } from '../entries/index.ts'
+import { comingDates, entryOf, noteSeen, presentIn, readMeetings, repeatsInWords } from '../entries/index.ts'
 import { invitationTo, sendAgain } from '../letters/index.ts'
 import { findLink, linksSince } from '../links/index.ts'
 import { answerInvitation } from '../meetings/index.ts'
@@ -39,7 +39,9 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
   mount(readInvitation, async ({ params }) => {
     const link = await open(params.token)
     await noteSeen(pool, { participantId: link.participantId }, clock())
-    const [meeting] = await readMeetings(pool, [link.entryId], clock())
+    const [meeting] = await readMeetings(pool, [link.entryId], clock(), {
+      seenBy: link.participantId,
+    })
     const guest = meeting?.participants.find((one) => one.id === link.participantId)
     if (!meeting || !guest) throw notFound('invitation')
     return {
@@ -55,15 +57,18 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
       message: guest.message,
       cancelled: meeting.cancelled,
       cancelReason: meeting.cancelled ? meeting.cancelReason : '',
-      series: repeatsInWords(meeting),
-      dates: meeting.repeats
-        ? (await comingDates(pool, link.entryId, link.participantId, clock())).map((date) => ({
-            ...date,
-            start: new Date(date.start).toISOString(),
-            end: new Date(date.end).toISOString(),
-          }))
-        : [],
-      others: meeting.participants.filter((one) => one !== guest && !one.organizer).map((one) => one.name),
+      series: guest.everyDate ? repeatsInWords(meeting) : [],
+      dates:
+        meeting.repeats && (guest.everyDate || guest.otherwise.length > 1)
+          ? (await comingDates(pool, link.entryId, link.participantId, clock())).map((date) => ({
+              ...date,
+              start: new Date(date.start).toISOString(),
+              end: new Date(date.end).toISOString(),
+            }))
+          : [],
+      others: presentIn(meeting)
+        .filter((one) => one !== guest && !one.organizer)
+        .map((one) => one.name),
       now: new Date(clock()).toISOString(),
     }
   })

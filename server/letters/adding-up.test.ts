@@ -39,6 +39,7 @@ interface Component {
   readonly ends: Wall
   readonly rule: string | null
   readonly excepted: readonly Wall[]
+  readonly added: readonly Wall[]
   readonly title: string
   readonly place: string
   readonly role: string
@@ -69,6 +70,7 @@ const componentsOf = (text: string, reader: string): Component[] => {
         ends: wallIn(one('DTEND') ?? ''),
         rule: one('RRULE'),
         excepted: all('EXDATE').flatMap((each) => each.split(',').map(wallIn)),
+        added: all('RDATE').flatMap((each) => each.split(',').map(wallIn)),
         title: one('SUMMARY') ?? '',
         place: (one('LOCATION') ?? '').replace(/\\([,;])/g, '$1'),
         role: /ROLE=([A-Z-]+)/.exec(attendee ?? '')?.[1] ?? '',
@@ -109,7 +111,13 @@ class Kept {
     const off = [...base.excepted, ...this.#off]
     const minutes = (base.ends - base.starts) / 60_000
     const dates = occurrencesWithin(
-      { starts: base.starts, minutes, rule: base.rule && withLocalEnd(base.rule), added: [], excepted: off },
+      {
+        starts: base.starts,
+        minutes,
+        rule: base.rule && withLocalEnd(base.rule),
+        added: base.added,
+        excepted: off,
+      },
       [...this.#dates.values()].map((one) => ({
         recurrence: one.recurrence ?? 0,
         cancelled: false,
@@ -226,6 +234,9 @@ const step = fc.oneof(
   }),
   fc.record({ do: fc.constant('people' as const), who: fc.subarray([0, 1, 2]), required: fc.boolean() }),
   fc.record({ do: fc.constant('guest' as const), asked: fc.boolean() }),
+  // To one date alone, or let off it.
+  fc.record({ do: fc.constant('people-date' as const), date: fc.nat(3), who: fc.subarray([0, 1, 2]) }),
+  fc.record({ do: fc.constant('people-date' as const), date: fc.nat(3), who: fc.subarray([0, 1, 2]) }),
   fc.record({ do: fc.constant('cancel-date' as const), date: fc.nat(3) }),
   // From a date on: the dates that follow become a series of their own, or are no more.
   fc.record({
@@ -435,15 +446,22 @@ const follow = (first: string, made: string, repeats: boolean) => {
 
   const checkOne = async (id: string) => {
     const meeting = await now(id)
-    const rows = await pool.query<{ start: Date; end: Date; title: string; recurrence: string }>(
-      `select lower(o.span) as start, upper(o.span) as end, coalesce(v.title, e.title) as title,
+    const rows = await pool.query<{
+      start: Date
+      end: Date
+      title: string
+      recurrence: string
+      taking: string[]
+    }>(
+      `select array(select a.participant_id from attendance a where a.occurrence_id = o.id) as taking, lower(o.span) as start, upper(o.span) as end, coalesce(v.title, e.title) as title,
               to_char(o.recurrence, 'YYYY-MM-DD"T"HH24:MI') as recurrence
          from occurrence o join entry e on e.id = o.entry_id
          left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-        where o.entry_id = $1 and o.gone_at is null order by 1`,
+        where o.entry_id = $1 and o.gone_at is null order by lower(o.span)`,
       [id],
     )
     const shown = rows.rows.map((row) => ({
+      taking: row.taking,
       start: row.start.getTime(),
       end: row.end.getTime(),
       title: row.title,
@@ -457,8 +475,10 @@ const follow = (first: string, made: string, repeats: boolean) => {
     )
     for (const address of new Set([...asked.keys(), ...calendars.keys()])) {
       const takesPart = asked.get(address)
-      expect([address, calendars.get(address)?.shown(id) ?? []]).toEqual([address, takesPart ? shown : []])
-      if (takesPart && shown.length)
+      // Their own lane: of a series, those dates in which they take part.
+      const lane = shown.flatMap(({ taking, ...date }) => (taking.includes(takesPart?.id ?? '') ? date : []))
+      expect([address, calendars.get(address)?.shown(id) ?? []]).toEqual([address, lane])
+      if (takesPart && lane.length)
         expect(calendars.get(address)?.role(id)).toBe(
           takesPart.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT',
         )
@@ -496,6 +516,7 @@ const follow = (first: string, made: string, repeats: boolean) => {
           return change({
             people: one.who.map((i) => ({ id: people[i]?.id, required: one.required })),
           })
+        case 'people-date':
         case 'people-on':
           return change({ ...dated, people: one.who.map((i) => ({ id: people[i]?.id, required: true })) })
         case 'guest':

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { mayNudge, NUDGE_EVERY } from '@marmot/core/invitations'
 import { isOver } from '@marmot/core/letters'
-import { lockCounts, readMeetings } from '../entries/index.ts'
+import { lockCounts, presentIn, readMeetings } from '../entries/index.ts'
 import { addMeetingNotices } from '../notices/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, tell, timeChanged } from '../platform/live.ts'
@@ -40,7 +40,7 @@ export const nudge = async (
   ])
   if (!counts || !meeting || meeting.cancelled || meeting.end <= now) return { nudged: [], lately: [] }
   const lastOf = new Map(last.map((one) => [readerKey(one), one]))
-  const asked = meeting.participants.flatMap((participant) => {
+  const asked = presentIn(meeting).flatMap((participant) => {
     const reader = readerOf(participant)
     const known = lastOf.get(readerKey(reader))
     if (participant.organizer || (participantIds && !participantIds.includes(participant.id))) return []

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { countsOn, goesOnElsewhere, isOver, type Owed, owedTo, type Told } from '@marmot/core/letters'
+import { countsOn, goesOnElsewhere, isOver, type Owed, owedTo, partOf, type Told } from '@marmot/core/letters'
 import {
   askAnswersAgain,
   lockCounts,
@@ -13,7 +13,7 @@ import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
 import { meetingChanged, tell, timeChanged } from '../platform/live.ts'
 import {
   insertLetters,
-  insertTelling,
+  insertTellings,
   type LastLetter,
   type NewLetter,
   type Reader,
@@ -39,20 +39,23 @@ type Participant = WholeMeeting['participants'][number]
 const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null =>
   meeting.cancelled
     ? null
-    : {
-        title: meeting.usualTitle,
-        note: meeting.usualNote,
-        place: meeting.usualPlace,
-        zone: meeting.zone,
-        starts: meeting.starts,
-        minutes: meeting.minutes,
-        rule: meeting.rule,
-        added: meeting.added,
-        excepted: meeting.excepted,
-        changes: meeting.changes,
-        cancelled: meeting.cancelledDates,
-        required: participant.required,
-      }
+    : partOf(
+        {
+          title: meeting.usualTitle,
+          note: meeting.usualNote,
+          place: meeting.usualPlace,
+          zone: meeting.zone,
+          starts: meeting.starts,
+          minutes: meeting.minutes,
+          rule: meeting.rule,
+          added: meeting.added,
+          excepted: meeting.excepted,
+          changes: meeting.changes,
+          cancelled: meeting.cancelledDates,
+          required: participant.required,
+        },
+        participant,
+      )
 
 /** One reader of letters about a meeting: what they were told last, and what is true for them now. */
 interface Case {
@@ -199,12 +202,23 @@ const reasonFor = (
   return owed.recurrence === null ? meeting.cancelReason : (meeting.reasons.get(owed.recurrence) ?? '')
 }
 
-/** The letter that is owed; `truthId` is what is true now, as it is kept. */
+/** What is true for somebody, whether or not they have to come: one key for all of whom the same is. */
+const truthKey = (now: Told | null): string => JSON.stringify(now && { ...now, required: null })
+
+/** What is true now, once for all for whom it is the same, each to be kept under an id of its own. */
+const truthsOf = (due: readonly Due[]): Map<string, { id: string; told: Told }> =>
+  new Map(
+    due.flatMap(({ now }): [string, { id: string; told: Told }][] =>
+      now ? [[truthKey(now), { id: randomUUID(), told: now }]] : [],
+    ),
+  )
+
+/** The letter that is owed; `truthId` is what is true now, as it is kept, if anything is. */
 const letterIn = (
   { reader, last, now, source }: Case,
   owed: Owed,
   reason: string,
-  truthId: string,
+  truthId: string | null,
 ): NewLetter => {
   const toldId = last?.toldId ?? null
   return {
@@ -215,12 +229,12 @@ const letterIn = (
     recurrence: owed.recurrence,
     required: now?.required ?? last?.told?.required ?? true,
     // A cancellation speaks of what was known; everything else of what is true.
-    aboutId: owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId,
+    aboutId: (owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId) ?? '',
     beforeId: owed.method === 'REQUEST' ? (toldId ?? source?.toldId ?? null) : null,
     asksAgain: asksAgain(owed),
     reason,
     nudges: null,
-    toldId: now && truthId,
+    toldId: truthId,
   }
 }
 
@@ -253,11 +267,15 @@ export const writeOwed = async (
   if (!counts) return
   const due = dueIn(meeting, await readTold(sql, meeting, last), now)
   if (due.length === 0) return
-  const truth = due.find((one) => one.now !== null)?.now
-  const truthId = randomUUID()
+  const truths = truthsOf(due)
   const owed = due.map((one) => ({
     ...one,
-    letter: letterIn(one, one.owed, reasonFor(meeting, one, one.owed), truthId),
+    letter: letterIn(
+      one,
+      one.owed,
+      reasonFor(meeting, one, one.owed),
+      truths.get(truthKey(one.now))?.id ?? null,
+    ),
   }))
   const counted = owed.some((one) => countsOn(one.owed))
   const sequence = counted ? await nextSequence(sql, entryId) : counts.sequence
@@ -267,7 +285,7 @@ export const writeOwed = async (
     ...owed.flatMap((one) => one.reader.personId ?? []),
   ]
   await together([
-    truth ? insertTelling(sql, truthId, entryId, truth) : Promise.resolve(),
+    insertTellings(sql, entryId, [...truths.values()]),
     insertLetters(sql, { entryId, sequence, version: counts.version }, letters, actorId, now),
     sendLetters(
       sql,

@@ -6,7 +6,7 @@ import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/ti
 import { createTransport, type Transporter } from 'nodemailer'
 import type pg from 'pg'
 import { z } from 'zod'
-import { readMeetings, type WholeMeeting } from '../entries/index.ts'
+import { presentIn, readMeetings, type WholeMeeting } from '../entries/index.ts'
 import { makeLinks } from '../links/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
@@ -78,6 +78,7 @@ const repeatsOf = ({ about }: KeptLetter): string[] =>
       place,
     })),
     cancelled: about.cancelled.map(wallOf),
+    added: about.added.map(wallOf),
   })
 
 const isSame = (one: WholeMeeting['participants'][number], kept: KeptLetter): boolean =>
@@ -87,7 +88,21 @@ const isSame = (one: WholeMeeting['participants'][number], kept: KeptLetter): bo
 const timeOf = (kept: KeptLetter, now: number): ToldTime =>
   toldOf(kept.about, kept.recurrence ?? nextTold(kept.about, now))
 
-const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
+/** Whether what is cancelled for somebody takes place all the same. */
+const isLetOff = ({ kept, meeting }: Prepared): boolean => {
+  const { method, recurrence } = kept
+  if (method !== 'CANCEL' || meeting.cancelled) return false
+  const itself = meeting.participants.find((one) => isSame(one, kept))
+  return (
+    itself === undefined ||
+    (recurrence !== null &&
+      itself.otherwise.includes(recurrence) &&
+      !meeting.cancelledDates.includes(recurrence))
+  )
+}
+
+const wordsOf = (prepared: Prepared) => {
+  const { kept, meeting, recipient, link, now } = prepared
   const { about, before, recurrence, splitAt } = kept
   // Of a series that goes on otherwise, the date from which it does.
   const time = splitAt === null ? timeOf(kept, now) : toldOf(about, about.starts)
@@ -105,10 +120,13 @@ const wordsOf = ({ kept, meeting, recipient, link, now }: Prepared) => {
     oneDate: dated,
     fromDate: splitAt !== null,
     before: was && { ...was, askAgain: kept.asksAgain },
+    letOff: isLetOff(prepared),
     reason: kept.reason,
     nudges: kept.nudges,
     note: textOfNote(time.note),
-    others: meeting.participants.filter((one) => !isSame(one, kept) && !one.organizer).map((one) => one.name),
+    others: presentIn(meeting, recurrence)
+      .filter((one) => !isSame(one, kept) && !one.organizer)
+      .map((one) => one.name),
     link,
     needsAccount: kept.personId !== null,
     now,
@@ -121,7 +139,9 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
   const start = instantOf(zoneTable(about.zone), wallOf(about.starts))
   const all = { ...about, start, end: start + about.minutes * MINUTE }
   const { title, note, place, ...span } = recurrence === null ? all : toldOf(about, recurrence)
-  const known = meeting.participants.some((one) => isSame(one, kept))
+  const present = presentIn(meeting, recurrence)
+  const itself = meeting.participants.find((one) => isSame(one, kept))
+  const known = present.some((one) => isSame(one, kept))
   return {
     method: kept.method,
     message: {
@@ -136,11 +156,12 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
       place,
       comment: kept.reason,
       series:
-        about.rule === null
+        about.rule === null && about.added.length === 0
           ? null
           : {
               rule: about.rule,
               starts: wallOf(about.starts),
+              added: about.added.map(wallOf),
               changes: about.changes.map((change) => ({
                 recurrence: wallOf(change.recurrence),
                 starts: change.starts === null ? null : wallOf(change.starts),
@@ -154,8 +175,8 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
       date: recurrence === null ? null : wallOf(recurrence),
       organizer: { name: meeting.organizer, address: meeting.organizerAddress },
       participants: known
-        ? meeting.participants
-        : [...meeting.participants, { ...recipient, answer: 'needs-action' as const }],
+        ? present
+        : [...present, { ...recipient, answer: itself?.answer ?? ('needs-action' as const) }],
     },
   }
 }

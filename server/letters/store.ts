@@ -93,17 +93,20 @@ export interface NewLetter extends Reader {
 }
 
 /** Keeps what is true of a meeting, for the letters that tell it; whether one must come is said by each of them. */
-export const insertTelling = async (
+export const insertTellings = async (
   sql: Sql,
-  id: string,
   entryId: string,
-  { required: _, ...told }: Told,
+  tellings: readonly { readonly id: string; readonly told: Told }[],
 ): Promise<void> => {
-  await sql.query('insert into telling (id, entry_id, told) values ($1, $2, $3)', [
-    id,
-    entryId,
-    JSON.stringify(told),
-  ])
+  if (tellings.length === 0) return
+  await sql.query(
+    'insert into telling (id, entry_id, told) select t.id, $1, t.told from unnest($2::uuid[], $3::jsonb[]) t(id, told)',
+    [
+      entryId,
+      tellings.map((one) => one.id),
+      tellings.map(({ told: { required: _, ...told } }) => JSON.stringify(told)),
+    ],
+  )
 }
 
 /** Writes letters about a meeting. The database refuses a second letter of one number. */

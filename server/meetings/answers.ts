@@ -26,9 +26,13 @@ export type Answering = {
 const MOST_AN_HOUR = 20
 
 /** The date an answer is for, when it is for one; null for all of them, and for a single meeting. Throws when there is none such. */
-const dateOf = (meeting: WholeMeeting, recurrence: string | null | undefined): string | null => {
+const dateOf = (
+  meeting: WholeMeeting,
+  { here }: WholeMeeting['participants'][number],
+  recurrence: string | null | undefined,
+): string | null => {
   if (!recurrence || !meeting.repeats) return null
-  if (meeting.recurrence !== recurrence || meeting.cancelledDates.includes(recurrence))
+  if (meeting.recurrence !== recurrence || meeting.cancelledDates.includes(recurrence) || !here)
     throw new ProblemError(
       409,
       'no-such-date',
@@ -62,7 +66,7 @@ export const answerInvitation = async (
       'cancelled',
       `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`,
     )
-  const recurrence = dateOf(meeting, who.recurrence)
+  const recurrence = dateOf(meeting, participant, who.recurrence)
   // For all dates the same answer may still change a date that had another.
   if (
     (recurrence !== null || !meeting.repeats) &&

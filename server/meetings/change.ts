@@ -8,7 +8,9 @@ import {
   copyAnswers,
   copyAttachments,
   datesOfMany,
+  dropDateless,
   handOver,
+  type Invited,
   insertEntries,
   insertParticipants,
   type KeptEntry,
@@ -20,8 +22,10 @@ import {
   overrideOf,
   type PlannedChange,
   plannedChange,
+  presentIn,
   putOverride,
   putParticipants,
+  putParticipantsOn,
   readKept,
   readMeetings,
   readOverrides,
@@ -152,17 +156,32 @@ const splitOff = async (
   sql: Sql,
   { id, ...kept }: KeptEntry,
   plan: PlannedChange & { readonly head: NonNullable<PlannedChange['head']> },
-  { recurrence, given, chosen, now }: { recurrence: string; given: Given; chosen: Chosen; now: number },
+  {
+    recurrence,
+    given,
+    meeting,
+    now,
+  }: { recurrence: string; given: Given; meeting: WholeMeeting; now: number },
 ): Promise<string> => {
   await updateEntry(sql, id, { ...plan.head.state, cancelReason: '' })
   await replaceOverrides(sql, id, plan.head.overrides)
   const zone = given.zone ?? kept.zone
   const state = { ...kept, ...wordsOf(given), ...plan.state, zone, sourceUid: null, cancelReason: '' }
   const [tailId = ''] = await insertEntries(sql, kept.ownerId, [state], now)
-  await insertParticipants(sql, tailId, await whomToInvite(sql, chosen, kept.ownerId))
+  const invited = await whomToInvite(sql, chosenOf(meeting.participants, given), kept.ownerId)
+  const knownAs = new Map(meeting.participants.map((one) => [one.personId ?? one.address, one.everyDate]))
+  await insertParticipants(
+    sql,
+    tailId,
+    invited.map((one) => ({
+      ...one,
+      everyDate: one.everyDate ?? knownAs.get(one.personId ?? one.address ?? '') ?? true,
+    })),
+  )
   await copyAttachments(sql, id, tailId)
   await handOver(sql, id, tailId, recurrence)
   await copyAnswers(sql, id, tailId, Boolean(given.starts || given.minutes || given.zone || given.places))
+  for (const one of [id, tailId]) await dropDateless(sql, one)
   await noteSplit(sql, tailId, { entryId: id, recurrence, version: kept.version })
   await writeOccurrences(sql, id, now)
   return tailId
@@ -187,8 +206,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   if ((given.starts || given.minutes) && checked.end <= now)
     throw over('That time is over. Choose one that is still to come.', 'starts')
   const words = wordsOf(given)
-  const chosen = chosenOf(meeting, given)
   const one = given.scope === 'this' && repeats(seriesOf(kept))
+  const chosen = chosenOf(one ? presentIn(meeting) : meeting.participants, given)
   let targetId = entryId
   let by = 0
   if (one) {
@@ -211,7 +230,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
         sql,
         kept,
         { ...plan, head },
-        { recurrence: date.recurrence, given, chosen, now },
+        { recurrence: date.recurrence, given, meeting, now },
       )
     else await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
     await replaceOverrides(sql, targetId, withOwn(plan.overrides, own, given))
@@ -220,7 +239,12 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const split = targetId !== entryId
   const concerned =
     !split && (given.people || given.guests)
-      ? await putParticipants(sql, entryId, await whomToInvite(sql, chosen, kept.ownerId))
+      ? await putPeople(
+          sql,
+          entryId,
+          one ? date.recurrence : null,
+          await whomToInvite(sql, chosen, kept.ownerId),
+        )
       : []
   const before = await reservedBy(sql, targetId)
   await writeOccurrences(sql, targetId, now, by)
@@ -244,7 +268,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   )
   const entries = [{ id: entryId, version: await nextVersion(sql, entryId), was }]
   if (split) entries.push({ id: targetId, version: 1, was: null })
-  else if (given.starts || given.minutes || given.zone || places.length) await noteAsked(sql, entryId)
+  else if (given.starts || given.minutes || given.zone || places.length || (one && concerned.length))
+    await noteAsked(sql, entryId)
   const changeId = await noteChange(
     sql,
     {
@@ -285,6 +310,10 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   }
 }
 
+/** Puts who takes part: in all dates, or in the one that is named. Gives the people concerned. */
+const putPeople = (sql: Sql, entryId: string, only: string | null, invited: readonly Invited[]) =>
+  only === null ? putParticipants(sql, entryId, invited) : putParticipantsOn(sql, entryId, only, invited)
+
 const NO_DATES: ReturnType<typeof datesOfMany> = Promise.resolve([])
 
 /** What each is told by a change that touches two series: what is said of the later one, where there is anything. */
@@ -300,8 +329,8 @@ const eachOnce = (tellings: readonly Telling[]): Telling[] => {
 }
 
 /** Who takes part from now on beside the organizer: those of a kind of whom nothing was said stay. */
-const chosenOf = (meeting: WholeMeeting, given: Given): Chosen => {
-  const asked = meeting.participants.filter((each) => !each.organizer)
+const chosenOf = (participants: WholeMeeting['participants'], given: Given): Chosen => {
+  const asked = participants.filter((each) => !each.organizer)
   return {
     people:
       given.people ??

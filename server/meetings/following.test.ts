@@ -1,7 +1,7 @@
 import type { Meeting, Telling } from '@marmot/contract/meetings'
 import type { ReservationOnWire } from '@marmot/contract/resources'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
+import { aMeeting, type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
 const TASHI = 'tashi.lhendup@corrie.example'
@@ -23,22 +23,6 @@ beforeAll(async () => {
 })
 afterAll(() => marmot.stop())
 
-/** Lets the moment of all that waits pass, or of one meeting, and waits until all of that is told. */
-const pass = async (entryId = '%') => {
-  await marmot.pool.query(
-    'update graphile_worker._private_jobs set run_at = now() where key like $1 and locked_at is null',
-    [`owed:${entryId}`],
-  )
-  await until(
-    () =>
-      marmot.pool.query(
-        "select 1 from graphile_worker.jobs where key like $1 union all select 1 from letter where state = 'waiting'",
-        [`owed:${entryId}`],
-      ),
-    (left) => left.rowCount === 0,
-  )
-}
-
 const series = async (title: string, more: Record<string, unknown> = {}) => {
   const made = await ilse.send<{ entryId: string }>(
     'POST',
@@ -53,7 +37,7 @@ const series = async (title: string, more: Record<string, unknown> = {}) => {
     }),
   )
   expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await pass()
+  await marmot.pass()
   return made.body.entryId
 }
 
@@ -87,18 +71,6 @@ const read = async (entryId: string, date: string): Promise<Meeting> =>
 
 const answerOf = async (entryId: string, date: string, name = 'Tashi Lhendup') =>
   (await read(entryId, date)).participants.find((one) => one.name === name)?.answer
-
-const letters = (address: string, entryId: string) =>
-  marmot.mail.mailboxes
-    .of(address)
-    .filter((one) => one.calendar?.includes(`UID:${entryId}`))
-    .map((one) => ({
-      subject: one.subject.split(':')[0],
-      rule: /BEGIN:VEVENT[\s\S]*?RRULE:(.*)/.exec(one.calendar ?? '')?.[1]?.trim(),
-      start: /BEGIN:VEVENT[\s\S]*?DTSTART[^:]*:(\w+)/.exec(one.calendar ?? '')?.[1],
-      text: one.text,
-    }))
-    .reverse()
 
 /** The dates of some entries that stand, by their names, and what is reserved for them. */
 const datesOf = async (...ids: string[]) =>
@@ -145,16 +117,16 @@ describe('a date and those that follow', () => {
       '03-19 16:30',
       '03-26 16:30',
     ])
-    await pass()
+    await marmot.pass()
     expect(await answerOf(entryId, FIRST)).toBe('accepted')
     expect(await answerOf(moved.entryId, '2027-03-19T17:30')).toBe('needs-action')
     expect(await answerOf(moved.entryId, '2027-03-26T17:30')).toBe('needs-action')
-    const [, cut] = letters(TASHI, entryId)
-    expect(cut).toMatchObject({ subject: 'Changed', start: '20270304T180000' })
+    const [, cut] = marmot.letters(TASHI, entryId)
+    expect(cut).toMatchObject({ kind: 'Changed', start: '20270304T180000' })
     expect(cut?.rule).toMatch(/^FREQ=WEEKLY;BYDAY=TH;UNTIL=20270318T165959Z$/)
     expect(cut?.text).toContain('Your answer stands.')
-    const [onward, ...more] = letters(TASHI, moved.entryId)
-    expect([onward?.subject, onward?.start, more]).toEqual([
+    const [onward, ...more] = marmot.letters(TASHI, moved.entryId)
+    expect([onward?.kind, onward?.start, more]).toEqual([
       'Changed, this date and the following',
       '20270319T173000',
       [],
@@ -170,10 +142,10 @@ describe('a date and those that follow', () => {
     await answer(entryId, 'tentative')
     await answer(entryId, 'accepted', '2027-03-25T06:00')
     const named = await change(entryId, 1, { recurrence: '2027-03-18T06:00', title: 'Nunatak other words' })
-    await pass()
+    await marmot.pass()
     expect(await answerOf(named.entryId, '2027-03-18T06:00')).toBe('tentative')
     expect(await answerOf(named.entryId, '2027-03-25T06:00')).toBe('accepted')
-    expect(letters(TASHI, named.entryId)[0]?.text).toContain('Your answer stands.')
+    expect(marmot.letters(TASHI, named.entryId)[0]?.text).toContain('Your answer stands.')
     expect((await read(entryId, '2027-03-04T06:00')).title).toBe('Nunatak words')
   })
 
@@ -195,10 +167,10 @@ describe('a date and those that follow', () => {
       recurrence: '2027-03-18T05:00',
       people: [{ id: matteo, required: true }],
     })
-    await pass()
-    expect([letters(MATTEO, entryId), letters(TASHI, changed.entryId)]).toEqual([[], []])
-    expect(letters(MATTEO, changed.entryId)).toMatchObject([{ subject: 'Invitation' }])
-    expect(letters(TASHI, entryId).map((one) => one.subject)).toEqual(['Invitation', 'Changed'])
+    await marmot.pass()
+    expect([marmot.letters(MATTEO, entryId), marmot.letters(TASHI, changed.entryId)]).toEqual([[], []])
+    expect(marmot.letters(MATTEO, changed.entryId)).toMatchObject([{ kind: 'Invitation' }])
+    expect(marmot.letters(TASHI, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Changed'])
     const names = async (id: string, date: string) =>
       (await read(id, date)).participants.map((one) => one.name).sort()
     expect(await names(entryId, '2027-03-04T05:00')).toContain('Tashi Lhendup')
@@ -217,21 +189,21 @@ describe('a date and those that follow', () => {
     expect(await away()).toBeNull()
     const first = await change(entryId, 1, { recurrence: '2027-04-15T18:00', starts: '2027-04-16T19:00' })
     expect((await undo(first.changeId)).body.told).toBe(0)
-    await pass()
+    await marmot.pass()
     expect(await keptOf(entryId)).toEqual(before)
     expect(await datesOf(first.entryId)).toEqual([])
-    expect(letters(GUEST, first.entryId)).toEqual([])
+    expect(marmot.letters(GUEST, first.entryId)).toEqual([])
     const { version } = await read(entryId, '2027-04-01T18:00')
     const again = await change(entryId, version, {
       recurrence: '2027-04-15T18:00',
       starts: '2027-04-16T19:00',
     })
-    await pass()
+    await marmot.pass()
     expect((await undo(again.changeId)).body.told).toBe(4)
-    await pass()
+    await marmot.pass()
     const { dates, overrides } = await keptOf(entryId)
     expect({ dates, overrides }).toEqual({ dates: before.dates, overrides: before.overrides })
-    expect(letters(GUEST, again.entryId).map((one) => one.subject)).toEqual([
+    expect(marmot.letters(GUEST, again.entryId).map((one) => one.kind)).toEqual([
       'Changed, this date and the following',
       'Cancelled, all dates',
     ])
@@ -251,11 +223,11 @@ describe('a date and those that follow', () => {
     const { entryId } = made.body
     const changed = await change(entryId, 1, { recurrence: '2027-03-18T09:00', starts: '2027-03-18T10:00' })
     // Also where the first has left by the time that the second is written.
-    await pass(entryId)
-    await pass()
-    expect([letters(TASHI, entryId), letters(TASHI, changed.entryId)]).toMatchObject([
-      [{ subject: 'Invitation' }],
-      [{ subject: 'Invitation' }],
+    await marmot.pass(entryId)
+    await marmot.pass()
+    expect([marmot.letters(TASHI, entryId), marmot.letters(TASHI, changed.entryId)]).toMatchObject([
+      [{ kind: 'Invitation' }],
+      [{ kind: 'Invitation' }],
     ])
   })
 
@@ -300,12 +272,12 @@ describe('cancelled from a date on', () => {
     )
     expect(taken.body.reservations.filter((one) => one.title === 'Nunatak ends')).toHaveLength(2)
     await undo(off.body.changeId)
-    await pass()
+    await marmot.pass()
     expect(await keptOf(entryId)).toEqual(before)
     await cancel(entryId, '2027-04-15T07:00')
-    await pass()
-    const [, cut] = letters(GUEST, entryId)
-    expect(cut).toMatchObject({ subject: 'Changed', rule: 'FREQ=WEEKLY;BYDAY=TH;UNTIL=20270415T045959Z' })
+    await marmot.pass()
+    const [, cut] = marmot.letters(GUEST, entryId)
+    expect(cut).toMatchObject({ kind: 'Changed', rule: 'FREQ=WEEKLY;BYDAY=TH;UNTIL=20270415T045959Z' })
     expect(cut?.text).toMatch(/Why: +The project ends/)
     expect(await answerOf(entryId, '2027-04-08T07:00')).toBe('accepted')
   })
@@ -313,11 +285,14 @@ describe('cancelled from a date on', () => {
   it('that is the first it is cancelled as a whole', async () => {
     const entryId = await series('Nunatak gone', { places: [serac], starts: '2027-04-01T08:00' })
     await cancel(entryId, '2027-04-01T08:00')
-    await pass()
+    await marmot.pass()
     expect(await read(entryId, '2027-04-01T08:00')).toMatchObject({
       cancelled: true,
       cancelReason: 'The project ends',
     })
-    expect(letters(GUEST, entryId).map((one) => one.subject)).toEqual(['Invitation', 'Cancelled, all dates'])
+    expect(marmot.letters(GUEST, entryId).map((one) => one.kind)).toEqual([
+      'Invitation',
+      'Cancelled, all dates',
+    ])
   })
 })

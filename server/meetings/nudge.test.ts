@@ -2,14 +2,7 @@ import type { Meeting } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import { DAY, HOUR } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import {
-  aMeeting,
-  type Client,
-  startTestMarmot,
-  TEST_START,
-  type TestMarmot,
-  until,
-} from '../testing/marmot.ts'
+import { aMeeting, type Client, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
 import { nudgeByItself } from './nudges.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
@@ -38,15 +31,9 @@ const send = async (title: string, more: Record<string, unknown> = {}) => {
     }),
   )
   expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await quiet()
+  await marmot.quiet()
   return made.body.entryId
 }
-
-const quiet = () =>
-  until(
-    () => marmot.pool.query("select 1 from letter where state = 'waiting'"),
-    (left) => left.rowCount === 0,
-  )
 
 const nudge = async (entryId: string, body: Record<string, unknown> = {}, who = ilse) => {
   const answer = await who.send<{ nudged: string[]; lately: string[] }>(
@@ -54,25 +41,12 @@ const nudge = async (entryId: string, body: Record<string, unknown> = {}, who = 
     `/api/meetings/${entryId}/nudge`,
     body,
   )
-  await quiet()
+  await marmot.quiet()
   return answer
 }
 
 const read = async (entryId: string): Promise<Meeting> =>
   (await ilse.get<Meeting>(`/api/meetings/${entryId}`)).body
-
-const letters = (address: string, entryId: string) =>
-  marmot.mail.mailboxes
-    .of(address)
-    .filter((one) => one.calendar?.includes(entryId))
-    .map((one) => ({
-      kind: one.subject.split(':')[0],
-      sequence: /SEQUENCE:(\d+)/.exec(one.calendar ?? '')?.[1],
-      // Of the first component: those after it say which dates of a series differ.
-      date: /RECURRENCE-ID[^:]*:(\w+)/.exec(one.calendar?.split('END:VEVENT')[0] ?? '')?.[1] ?? null,
-      text: one.text,
-    }))
-    .reverse()
 
 /** Moves what was nudged so far into the past. */
 const later = (ms: number) =>
@@ -91,13 +65,13 @@ describe('those who have not answered', () => {
     const other = await send('Nunatak asks Tashi')
     expect((await nudge(entryId)).body).toEqual({ nudged: ['Noor Haddad'], lately: [] })
     expect((await nudge(other)).body.nudged.sort()).toEqual(['Noor Haddad', 'Tashi Lhendup'])
-    expect(letters(TASHI, entryId)).toHaveLength(1)
-    expect(letters(GUEST, entryId)).toMatchObject([
+    expect(marmot.letters(TASHI, entryId)).toHaveLength(1)
+    expect(marmot.letters(GUEST, entryId)).toMatchObject([
       { kind: 'Invitation', sequence: '0' },
       { kind: 'Please answer', sequence: '0' },
     ])
-    expect(letters(GUEST, entryId)[1]?.text).toContain('you have not answered yet')
-    expect(letters(GUEST, entryId)[1]?.text).toContain('/i/')
+    expect(marmot.letters(GUEST, entryId)[1]?.text).toContain('you have not answered yet')
+    expect(marmot.letters(GUEST, entryId)[1]?.text).toContain('/i/')
     const now = await tashi.get<{ notices: Notice[] }>('/api/now')
     expect(now.body.notices).toContainEqual(
       expect.objectContaining({ kind: 'nudged', title: 'Nunatak asks Tashi', who: 'Ilse Brandacher' }),
@@ -146,20 +120,23 @@ describe('those who have not answered', () => {
       scope: 'this',
       starts: '2026-12-10T07:00',
     })
-    await quiet()
+    await marmot.quiet()
     const { body } = await nudge(entryId, { recurrence: '2026-12-10T06:00' })
     expect(body.nudged.sort()).toEqual(['Noor Haddad', 'Tashi Lhendup'])
-    expect(letters(TASHI, entryId).at(-1)).toMatchObject({ kind: 'Please answer', date: '20261210T060000' })
-    expect(letters(GUEST, entryId).at(-1)).toMatchObject({ kind: 'Please answer', date: null })
+    expect(marmot.letters(TASHI, entryId).at(-1)).toMatchObject({
+      kind: 'Please answer',
+      date: '20261210T060000',
+    })
+    expect(marmot.letters(GUEST, entryId).at(-1)).toMatchObject({ kind: 'Please answer', date: null })
   })
 
   it('are not asked by whoever takes part, nor about what was cancelled', async () => {
     const entryId = await send('Nunatak closed')
     expect((await nudge(entryId, {}, tashi)).status).toBe(404)
     await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})
-    await quiet()
+    await marmot.quiet()
     expect((await nudge(entryId)).body).toEqual({ nudged: [], lately: [] })
-    expect(letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Cancelled'])
+    expect(marmot.letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Cancelled'])
   })
 })
 
@@ -167,27 +144,27 @@ describe('by itself', () => {
   const at = Date.parse('2026-12-08T17:00:00Z')
   const pass = async (now: number) => {
     await nudgeByItself({ pool: marmot.pool, clock: () => now })
-    await quiet()
+    await marmot.quiet()
   }
 
   it('it is done two days before, once, where it was chosen', async () => {
     const entryId = await send('Nunatak alone', { autoNudge: true })
     const silent = await send('Nunatak silent')
     await pass(at - 2 * DAY - HOUR)
-    expect(letters(GUEST, entryId)).toHaveLength(1)
+    expect(marmot.letters(GUEST, entryId)).toHaveLength(1)
     await Promise.all([pass(at - 2 * DAY + HOUR), pass(at - 2 * DAY + HOUR)])
     await pass(at - HOUR)
-    expect(letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Please answer'])
-    expect(letters(GUEST, silent)).toHaveLength(1)
+    expect(marmot.letters(GUEST, entryId).map((one) => one.kind)).toEqual(['Invitation', 'Please answer'])
+    expect(marmot.letters(GUEST, silent)).toHaveLength(1)
   })
 
   it('it is done again for the day that it was moved to, and not once it was unchosen', async () => {
     const entryId = await send('Nunatak moves', { starts: '2026-12-14T18:00', autoNudge: true })
     await pass(TEST_START + 20 * DAY)
     await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, starts: '2026-12-21T18:00' })
-    await quiet()
+    await marmot.quiet()
     await pass(Date.parse('2026-12-20T09:00:00Z'))
-    expect(letters(TASHI, entryId).map((one) => one.kind)).toEqual([
+    expect(marmot.letters(TASHI, entryId).map((one) => one.kind)).toEqual([
       'Invitation',
       'Please answer',
       'Changed',
@@ -201,8 +178,8 @@ describe('by itself', () => {
     expect(changed.body.told).toBe(0)
     expect(await read(entryId)).toMatchObject({ autoNudge: false })
     await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 3, starts: '2026-12-28T18:00' })
-    await quiet()
+    await marmot.quiet()
     await pass(Date.parse('2026-12-27T09:00:00Z'))
-    expect(letters(TASHI, entryId)).toHaveLength(5)
+    expect(marmot.letters(TASHI, entryId)).toHaveLength(5)
   })
 })

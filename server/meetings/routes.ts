@@ -64,6 +64,9 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
     const seen = part && (await noteSeen(pool, { ...params, personId: asker.id }, clock()))
     const [meeting] = await meetingsFor(pool, [params.entryId], asker.id, clock(), query.recurrence ?? null)
     if (!meeting || !(part || meeting.mayChange)) throw notFound('meeting')
+    // Who was asked to some dates alone does not learn of the others.
+    const mine = [...meeting.participants, ...meeting.elsewhere].find((one) => one.personId === asker.id)
+    if (!meeting.mayChange && !mine) throw notFound('meeting')
     if (seen)
       await tellMeeting(
         pool,

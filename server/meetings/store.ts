@@ -1,6 +1,13 @@
-import type { Meeting } from '@marmot/contract/meetings'
+import type { Meeting, Participant } from '@marmot/contract/meetings'
 import type { Level } from '@marmot/core/sharing'
-import { mayActOn, newestChange, readMeetings, repeatsInWords, type WholeMeeting } from '../entries/index.ts'
+import {
+  mayActOn,
+  newestChange,
+  presentIn,
+  readMeetings,
+  repeatsInWords,
+  type WholeMeeting,
+} from '../entries/index.ts'
 import { type LetterState, letterKey, lettersOf, nudgedIn, readerOf, tellsIn } from '../letters/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -21,20 +28,8 @@ const meetingFor = (
   meeting: WholeMeeting,
   viewerId: string,
   { letters, nudges, mayChange, untold }: Besides,
-): Meeting => ({
-  ...meeting,
-  start: new Date(meeting.start).toISOString(),
-  end: new Date(meeting.end).toISOString(),
-  places: meeting.places.map(({ id, name, siteId }) => ({ id, name, siteId })),
-  iOrganize: meeting.organizerId === viewerId,
-  mayChange,
-  untold,
-  // Kept also where a series only ends sooner: that is in the letters of those who had the later dates.
-  cancelReason: meeting.cancelled ? meeting.cancelReason : '',
-  recurrence: meeting.repeats ? meeting.recurrence : null,
-  series: repeatsInWords(meeting),
-  myAnswer: meeting.participants.find((participant) => participant.personId === viewerId)?.answer ?? null,
-  participants: meeting.participants.map((participant) => ({
+): Meeting => {
+  const told = (participant: WholeMeeting['participants'][number]): Participant => ({
     ...participant,
     ...(letters.get(letterKey(meeting.entryId, readerOf(participant))) ?? {
       mail: 'none',
@@ -44,8 +39,29 @@ const meetingFor = (
     message: mayChange || participant.personId === viewerId ? participant.message : '',
     answeredAt: participant.answeredAt?.toISOString() ?? null,
     seenAt: participant.seenAt?.toISOString() ?? null,
-  })),
-})
+  })
+  const mine = meeting.participants.find((participant) => participant.personId === viewerId)
+  // Who was asked to one date alone sees a meeting that does not repeat, and nothing of its other dates.
+  const everyDate = mine?.everyDate ?? true
+  const repeats = meeting.repeats && (everyDate || mine?.otherwise.length !== 1)
+  return {
+    ...meeting,
+    start: new Date(meeting.start).toISOString(),
+    end: new Date(meeting.end).toISOString(),
+    places: meeting.places.map(({ id, name, siteId }) => ({ id, name, siteId })),
+    iOrganize: meeting.organizerId === viewerId,
+    mayChange,
+    untold,
+    // Kept also where a series only ends sooner: that is in the letters of those who had the later dates.
+    cancelReason: meeting.cancelled ? meeting.cancelReason : '',
+    repeats,
+    recurrence: repeats ? meeting.recurrence : null,
+    series: everyDate ? repeatsInWords(meeting) : [],
+    myAnswer: mine?.answer ?? null,
+    participants: presentIn(meeting).map(told),
+    elsewhere: everyDate ? meeting.participants.filter((one) => !one.here).map(told) : [],
+  }
+}
 
 /** Meetings as somebody gets them, each at its next date, or at the one that is named. */
 export const meetingsFor = async (
@@ -56,7 +72,7 @@ export const meetingsFor = async (
   recurrence: string | null = null,
 ): Promise<Meeting[]> => {
   const [meetings, letters, nudges, waits] = await together([
-    readMeetings(sql, entryIds, now, { recurrence }),
+    readMeetings(sql, entryIds, now, { recurrence, seenBy: viewerId }),
     lettersOf(sql, entryIds),
     nudgedIn(sql, entryIds),
     tellsIn(sql, entryIds),

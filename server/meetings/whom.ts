@@ -5,8 +5,13 @@ import { ProblemError } from '../platform/problems.ts'
 
 /** Colleagues and guests, as they were chosen. */
 export interface Chosen {
-  readonly people: readonly { id: string; required: boolean }[]
-  readonly guests: readonly { address: string; name: string; required: boolean }[]
+  readonly people: readonly { id: string; required: boolean; everyDate?: boolean | undefined }[]
+  readonly guests: readonly {
+    address: string
+    name: string
+    required: boolean
+    everyDate?: boolean | undefined
+  }[]
 }
 
 /** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
@@ -32,8 +37,8 @@ export const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string
       },
     )
   const invited = new Map<string, Invited>()
-  for (const { id, required } of chosen.people)
-    if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', required })
+  for (const { id, ...how } of chosen.people)
+    if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', ...how })
   for (const guest of chosen.guests) {
     const colleague = colleagues.find((one) => one.address === guest.address)?.id
     if (colleague === organizerId || (colleague && invited.has(colleague))) continue
@@ -42,6 +47,7 @@ export const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string
       address: colleague ? null : guest.address,
       name: colleague ? '' : guest.name,
       required: guest.required,
+      everyDate: guest.everyDate,
     })
   }
   return [...invited.values()]

@@ -100,17 +100,17 @@ export const addSharedNotices = async (
 /** A person's newest notices: of meetings they take part in, of what was done for them, of what they were given. */
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
-    `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.id is not null then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
+    `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
             case n.kind when 'answered' then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
                  when 'acted' then a.name when 'shared' then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
               as message, ${wallSql('o2.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id
        left join participant mine on mine.entry_id = n.entry_id and mine.person_id = n.person_id
-       -- Who was let off knows what they were told, and not what has become of it since.
+       -- Who was let off knows what they were told, and not what has become of it since; who was asked to some dates, those.
        left join lateral (
          select x.told from letter l join telling x on x.id = l.about_id
-          where l.entry_id = n.entry_id and l.person_id = n.person_id order by l.number desc limit 1) t on mine.id is null
+          where l.entry_id = n.entry_id and l.person_id = n.person_id order by l.number desc limit 1) t on mine.every_date is not true
        left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
        left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id

@@ -44,7 +44,8 @@ export const readReservations = async (
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
             r.state, o.entry_id, r.occurrence_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
             coalesce(v.private, e.private, false) as private,
-            exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1) as participates
+            exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1 and (m.every_date or exists (
+              select 1 from attendance a where a.occurrence_id = o.id and a.participant_id = m.id))) as participates
        from reservation r join person p on p.id = r.person_id
        left join occurrence o on o.id = r.occurrence_id left join entry e on e.id = o.entry_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence

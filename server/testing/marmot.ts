@@ -3,6 +3,7 @@ import type { Person } from '@marmot/contract/people'
 import type { Problem } from '@marmot/contract/route'
 import type pg from 'pg'
 import { inject } from 'vitest'
+import type { KeptMail } from '../../standins/mail/mailboxes.ts'
 import { type MailStandIn, startMailStandIn } from '../../standins/mail/server.ts'
 import { startMarmot } from '../app.ts'
 import { DEMO_PASSWORD } from '../people/index.ts'
@@ -148,8 +149,44 @@ export interface TestMarmot {
   ) => Promise<Answer<T>>
   readonly personId: (name: string) => Promise<string>
   readonly placeId: (name: string) => Promise<string>
+  /** Waits until all letters that are written have left. */
+  readonly quiet: () => Promise<void>
+  /** Lets the moment of every change pass, or of one meeting, and waits until all of that is told. */
+  readonly pass: (entryId?: string) => Promise<void>
+  /** What came to a mailbox about a meeting, in order. */
+  readonly letters: (address: string, entryId: string) => SeenLetter[]
   readonly stop: () => Promise<void>
 }
+
+/** A letter as it came: the first words of its subject, and what the first component of its calendar part says. */
+export interface SeenLetter {
+  readonly kind: string
+  readonly method: string
+  readonly text: string
+  readonly sequence: string | null
+  readonly start: string | null
+  readonly rule: string | null
+  /** The one date that it is about. */
+  readonly date: string | null
+  readonly where: string | null
+}
+
+const letterSeen = ({ subject, method, text, calendar }: KeptMail): SeenLetter => {
+  const event = /BEGIN:VEVENT[\s\S]*?END:VEVENT/.exec(calendar.replace(/\r\n[ \t]/g, ''))?.[0] ?? ''
+  const partOf = (name: string) => new RegExp(`^${name}[^:\\r\\n]*:(.*?)\\r?$`, 'm').exec(event)?.[1] ?? null
+  return {
+    kind: subject.split(':')[0] ?? '',
+    method,
+    text,
+    sequence: partOf('SEQUENCE'),
+    start: partOf('DTSTART'),
+    rule: partOf('RRULE'),
+    date: partOf('RECURRENCE-ID'),
+    where: partOf('LOCATION')?.replaceAll('\\', '') ?? null,
+  }
+}
+
+const WAITING = "select 1 from letter where state = 'waiting'"
 
 /** A whole Marmot on a copy of the demo, with a real mail server beside it. */
 export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<TestMarmot> => {
@@ -172,6 +209,12 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
     if (!id) throw new Error(`there is no ${name}`)
     return id
   }
+  const untilNone = async (query: string, values: unknown[] = []) => {
+    await until(
+      () => pool.query(query, values),
+      (left) => left.rowCount === 0,
+    )
+  }
   return {
     url: running.url,
     databaseUrl,
@@ -183,6 +226,24 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       ask(running.url, path, method, '', body, { 'idempotency-key': randomUUID(), ...headers }),
     personId: (name) => idOf('person', name),
     placeId: (name) => idOf('resource', name),
+    quiet: () =>
+      untilNone(
+        `${WAITING} union all select 1 from graphile_worker.jobs where task_identifier = 'send-invitation'`,
+      ),
+    pass: async (entryId = '%') => {
+      const owed = [`owed:${entryId}`]
+      await pool.query(
+        'update graphile_worker._private_jobs set run_at = now() where key like $1 and locked_at is null',
+        owed,
+      )
+      await untilNone(`select 1 from graphile_worker.jobs where key like $1 union all ${WAITING}`, owed)
+    },
+    letters: (address, entryId) =>
+      mail.mailboxes
+        .of(address)
+        .filter((one) => one.calendar.includes(`UID:${entryId}`))
+        .map(letterSeen)
+        .reverse(),
     stop: async () => {
       await running.stop()
       await mail.stop()

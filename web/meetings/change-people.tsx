@@ -17,7 +17,7 @@ import { useTime } from '../availability/time.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { useMe } from '../platform/session.tsx'
 import type { ChangeInHand } from './use-change.ts'
-import type { Member } from './wanted.ts'
+import { inScope, type Member, membersOf, withMore, without } from './wanted.ts'
 
 const STANDS: Record<string, string> = {
   accepted: 'their yes stands',
@@ -89,14 +89,18 @@ const Row = ({
   telling: Telling | undefined
   how: During | undefined
 }) => {
-  const { base, fields, set } = change
-  const before = base.participants.find((one) => (one.personId ?? one.address) === member.key)
-  const out = !fields.members.some((one) => one.key === member.key)
-  const asked = fields.members.filter((one) => one.key !== member.key)
+  const { base, fields, set, scope } = change
+  const before = [...base.participants, ...base.elsewhere].find(
+    (one) => (one.personId ?? one.address) === member.key,
+  )
+  const out = !inScope(fields.members, scope).some((one) => one.key === member.key)
+  // Whether somebody must come holds for all dates of a series.
+  const one = scope === 'this' && base.repeats
   return (
     <li className="grid grid-cols-[1fr_auto_auto] items-start gap-x-3 border-line border-t py-1.5 max-md:grid-cols-[1fr_auto]">
       <span className="min-w-0">
         <span className={`block truncate ${out ? 'line-through' : ''}`}>{member.name}</span>
+        {base.repeats && <SomeDates change={change} member={member} known={before !== undefined} />}
         <span className={`block text-[13px] ${telling?.asksAgain ? 'font-semibold' : 'text-soft'}`}>
           {telling ? getsWords(telling, before?.answer) : ''}
         </span>
@@ -112,31 +116,37 @@ const Row = ({
           <button
             type="button"
             className="min-h-8 rounded px-1.5 text-sm underline underline-offset-2 max-md:min-h-11"
-            onClick={() => set({ members: [...asked, member] })}
+            onClick={() => set({ members: withMore(fields.members, [member], scope) })}
           >
             keep
           </button>
         ) : (
           <>
-            <button
-              type="button"
-              aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}: change`}
-              className="min-h-8 w-[68px] rounded px-1 text-sm underline decoration-soft/60 underline-offset-2 hover:bg-shade max-md:min-h-11"
-              onClick={() =>
-                set({
-                  members: fields.members.map((one) =>
-                    one.key === member.key ? { ...one, required: !one.required } : one,
-                  ),
-                })
-              }
-            >
-              {member.required ? 'required' : 'optional'}
-            </button>
+            {one ? (
+              <span className="w-[68px] px-1 text-soft text-sm">
+                {member.required ? 'required' : 'optional'}
+              </span>
+            ) : (
+              <button
+                type="button"
+                aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}: change`}
+                className="min-h-8 w-[68px] rounded px-1 text-sm underline decoration-soft/60 underline-offset-2 hover:bg-shade max-md:min-h-11"
+                onClick={() =>
+                  set({
+                    members: fields.members.map((one) =>
+                      one.key === member.key ? { ...one, required: !one.required } : one,
+                    ),
+                  })
+                }
+              >
+                {member.required ? 'required' : 'optional'}
+              </button>
+            )}
             <button
               type="button"
               aria-label={`Take ${member.name} out`}
               className="grid size-8 place-items-center rounded text-soft hover:bg-shade hover:text-ink max-md:size-11"
-              onClick={() => set({ members: asked })}
+              onClick={() => set({ members: without(fields.members, member.key, scope) })}
             >
               <X size={15} aria-hidden />
             </button>
@@ -144,6 +154,37 @@ const Row = ({
         )}
       </span>
     </li>
+  )
+}
+
+/** Of a series: that somebody takes part in some of its dates alone, or not in this one; and how to ask them to all. */
+const SomeDates = ({ change, member, known }: { change: ChangeInHand; member: Member; known: boolean }) => {
+  const { fields, set, scope } = change
+  if (scope === 'this')
+    return known && member.everyDate ? null : (
+      <span className="block text-[13px] text-soft">
+        {known ? 'asked to some dates only' : 'this date only'}
+      </span>
+    )
+  if (member.everyDate)
+    return member.here ? null : <span className="block text-[13px] text-soft">not on this date</span>
+  return (
+    <span className="flex flex-wrap items-center gap-x-2 text-[13px] text-soft">
+      {member.toAll ? 'to all dates' : 'some dates only'}
+      <button
+        type="button"
+        className="min-h-7 rounded px-1 underline underline-offset-2 hover:text-ink max-md:min-h-11"
+        onClick={() =>
+          set({
+            members: fields.members.map((one) =>
+              one.key === member.key ? { ...one, toAll: !member.toAll } : one,
+            ),
+          })
+        }
+      >
+        {member.toAll ? 'leave it at those' : 'ask to all dates'}
+      </button>
+    </span>
   )
 }
 
@@ -164,24 +205,20 @@ const useStanding = ({ base, fields, time, scope }: ChangeInHand) => {
   }
 }
 
+/** How somebody takes part who is added. */
+const FRESH = { required: true, here: true, everyDate: true }
+
 /** Who takes part, each with their time, what they get of the change, and what they can be made. */
 export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
-  const { base, fields, set, tellings, looking, differs } = change
+  const { base, fields, set, scope, tellings, looking, differs } = change
   const search = useRef<HTMLInputElement>(null)
-  const before = base.participants.flatMap((one): Member[] =>
-    one.organizer ? [] : [{ ...one, key: one.personId ?? one.address }],
-  )
-  const gone = before.filter((one) => !fields.members.some((each) => each.key === one.key))
+  const members = inScope(fields.members, scope)
+  const before = inScope(membersOf(base), scope)
+  const gone = before.filter((one) => !members.some((each) => each.key === one.key))
   const organizer = base.participants.find((one) => one.organizer)
   const tellingOf = ({ key }: Member) => tellings?.find((one) => (one.personId ?? one.address) === key)
   const lanes = useStanding(change)
-  const add = (fresh: readonly Member[]) =>
-    set({
-      members: [
-        ...fields.members,
-        ...fresh.filter((one) => !fields.members.some((each) => each.key === one.key)),
-      ],
-    })
+  const add = (fresh: readonly Member[]) => set({ members: withMore(fields.members, fresh, scope) })
   return (
     <section aria-label="Who is told what" aria-busy={differs && looking}>
       <div className="flex flex-wrap items-center justify-between gap-2">
@@ -192,26 +229,24 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
         <div className="w-60 max-w-full">
           <PeopleSearch
             inputRef={search}
-            taken={new Set([organizer?.personId ?? '', ...fields.members.map((one) => one.key)])}
+            taken={new Set([organizer?.personId ?? '', ...members.map((one) => one.key)])}
             onPeople={(people) =>
               add(
                 people.flatMap((person) =>
                   person.id === organizer?.personId
                     ? []
-                    : [{ ...person, key: person.id, personId: person.id, required: true }],
+                    : [{ ...person, ...FRESH, key: person.id, personId: person.id }],
                 ),
               )
             }
             onGuest={({ address, name }) =>
-              add([
-                { key: address, personId: null, address, name: name || address, zone: null, required: true },
-              ])
+              add([{ ...FRESH, key: address, personId: null, address, name: name || address, zone: null }])
             }
           />
         </div>
       </div>
       <ul className="mt-1">
-        {[...fields.members, ...gone].map((member) => (
+        {[...members, ...gone].map((member) => (
           <Row
             key={member.key}
             change={change}
@@ -221,7 +256,7 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
           />
         ))}
       </ul>
-      {fields.members.length === 0 && <p className="py-1 text-soft">Nobody but the organizer.</p>}
+      {members.length === 0 && <p className="py-1 text-soft">Nobody but the organizer.</p>}
     </section>
   )
 }

@@ -13,8 +13,7 @@ import { ChangePeople } from './change-people.tsx'
 import { ChangePlaces } from './change-places.tsx'
 import { useMeeting } from './meeting.ts'
 import { ScopeChoice } from './scope-choice.tsx'
-import { type ChangeInHand, useChange } from './use-change.ts'
-import type { Fields } from './wanted.ts'
+import { type ChangeInHand, useChange, type Wanted } from './use-change.ts'
 
 const TextField = ({
   change,
@@ -175,7 +174,7 @@ const ChangeForm = ({
   onStale,
 }: {
   meeting: Meeting
-  wanted: Partial<Fields>
+  wanted: Wanted
   onFind: (() => void) | undefined
   onChanged: (entryId: string) => void
   onClose: () => void
@@ -238,7 +237,7 @@ export const ChangeSheet = ({
 }: {
   entryId: string
   recurrence: string | null
-  wanted?: Partial<Fields>
+  wanted?: Wanted
   onFind?: () => void
   /** Gets the id of what was changed: another where the dates that follow became a series of their own. */
   onChanged?: (entryId: string) => void

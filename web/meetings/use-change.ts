@@ -5,7 +5,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { call, problemCode } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { endFor, type Fields, fieldsOf, readTime, wantedOf } from './wanted.ts'
+import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
 
 /** A look is taken when what is typed has rested this long. */
@@ -18,6 +18,11 @@ const useRested = (text: string): string => {
     return () => clearTimeout(timer)
   }, [text])
   return rested
+}
+
+/** What is wanted of a meeting before it is here. */
+export interface Wanted extends Partial<Omit<Fields, 'members'>> {
+  readonly members?: readonly Omit<Member, 'here' | 'everyDate'>[]
 }
 
 /** A change of a meeting while it is made up: what stands in the fields, and what it would do. */
@@ -52,14 +57,17 @@ export interface ChangeInHand {
  */
 export const useChange = (
   newest: Meeting,
-  wanted: Partial<Fields>,
+  wanted: Wanted,
   { onChanged, onStale }: { onChanged: (entryId: string) => void; onStale: () => void },
 ): ChangeInHand => {
   const { zone } = useMe()
   const now = useNow()
   const writes = useMeetingWrites()
   const [base, setBase] = useState(newest)
-  const [mine, setMine] = useState(wanted)
+  const [mine, setMine] = useState<Partial<Fields>>(() => {
+    const { members, ...rest } = wanted
+    return members ? { ...rest, members: asMembers(members, newest) } : rest
+  })
   const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)

@@ -1,63 +1,15 @@
-import type { Meeting } from '@marmot/contract/meetings'
 import { SCOPES } from '@marmot/core/entries'
 import { dayFromCivil, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
+import { aMeeting } from '../testing/meeting.ts'
 import { endFor, fieldsOf, readTime, timeFields, wantedOf } from './wanted.ts'
 
 const ZONE = zoneTable('Europe/Vienna')
 const TODAY = dayFromCivil(2026, 11, 23) ?? 0
 
-const participant = (name: string, more: Partial<Meeting['participants'][number]> = {}) => ({
-  id: crypto.randomUUID(),
-  personId: crypto.randomUUID(),
-  name,
-  address: `${name.toLowerCase()}@corrie.example`,
-  zone: 'Asia/Kathmandu',
-  required: true,
-  organizer: false,
-  answer: 'accepted' as const,
-  message: '',
-  answeredAt: null,
-  answeredBy: null,
-  seenAt: null,
-  mail: 'sent' as const,
-  mailMethod: 'REQUEST' as const,
-  nudgedAt: null,
-  ...more,
-})
-
-const meeting = (more: Partial<Meeting> = {}): Meeting => ({
-  entryId: crypto.randomUUID(),
-  title: 'Icefall survey',
-  note: '<p>With ropes</p>',
-  start: '2026-12-03T13:00:00.000Z',
-  end: '2026-12-03T14:00:00.000Z',
-  zone: 'Asia/Kathmandu',
-  place: 'Serac, Innsbruck',
-  places: [{ id: 'serac', name: 'Serac', siteId: 'innsbruck' }],
-  organizer: 'Ilse',
-  iOrganize: true,
-  mayChange: true,
-  cancelled: false,
-  cancelReason: '',
-  autoNudge: false,
-  repeats: false,
-  recurrence: null,
-  series: [],
-  myAnswer: 'accepted',
-  participants: [
-    participant('Ilse', { organizer: true }),
-    participant('Tashi'),
-    participant('Noor', { personId: null, address: 'noor@lodestar.example', zone: null }),
-  ],
-  version: 3,
-  untold: null,
-  ...more,
-})
-
 describe('what of a meeting is to be otherwise', () => {
   it('is nothing while the fields say what is there', () => {
-    const one = meeting()
+    const one = aMeeting()
     const fields = fieldsOf(one, ZONE)
     expect(fields).toMatchObject({ day: '3 Dec', from: '14:00', until: '15:00', note: 'With ropes' })
     expect(fields.members.map((each) => each.name)).toEqual(['Tashi', 'Noor'])
@@ -65,7 +17,7 @@ describe('what of a meeting is to be otherwise', () => {
   })
 
   it('is only what differs, its time on the clock of the meeting’s own zone', () => {
-    const one = meeting()
+    const one = aMeeting()
     const fields = fieldsOf(one, ZONE)
     expect(wantedOf(one, { ...fields, title: ' Icefall watch ' }, 'this', ZONE, TODAY)).toEqual({
       version: 3,
@@ -81,7 +33,7 @@ describe('what of a meeting is to be otherwise', () => {
   })
 
   it('names people and guests together, as they are to be', () => {
-    const one = meeting()
+    const one = aMeeting()
     const fields = fieldsOf(one, ZONE)
     const [tashi] = fields.members
     if (!tashi) throw new Error('nobody')
@@ -98,7 +50,7 @@ describe('what of a meeting is to be otherwise', () => {
   })
 
   it('of a series says for which date, and whether for all', () => {
-    const one = meeting({ repeats: true, recurrence: '2026-12-03T18:45' })
+    const one = aMeeting({ repeats: true, recurrence: '2026-12-03T18:45' })
     const fields = { ...fieldsOf(one, ZONE), note: 'Without ropes' }
     for (const scope of SCOPES)
       expect(wantedOf(one, fields, scope, ZONE, TODAY)).toEqual({
@@ -111,7 +63,7 @@ describe('what of a meeting is to be otherwise', () => {
 })
 
 describe('the time in the fields', () => {
-  const fields = fieldsOf(meeting(), ZONE)
+  const fields = fieldsOf(aMeeting(), ZONE)
 
   it('is read near the day that was meant, however far from the meeting', () => {
     const start = Date.parse('2027-09-30T08:00:00Z')

@@ -28,6 +28,11 @@ export interface Member {
   /** Where they are; null for a guest. */
   readonly zone: string | null
   readonly required: boolean
+  /** Of a series: whether they take part in the date that it is seen at, and whether they were asked to all of its dates. */
+  readonly here: boolean
+  readonly everyDate: boolean
+  /** Asked to some dates alone until now, and from now on to all. */
+  readonly toAll?: boolean
 }
 
 /** A time as it stands in the fields, in my own zone; a date without a year is the one nearest to the day `near`. */
@@ -52,15 +57,66 @@ export const timeFields = (start: Instant, end: Instant, zone: ZoneTable): TimeF
   near: dayOf(toWall(zone, start)),
 })
 
+const memberOf =
+  (here: boolean) =>
+  (one: Meeting['participants'][number]): Member[] =>
+    one.organizer ? [] : [{ ...one, key: one.personId ?? one.address, here }]
+
+/** Everybody who takes part in any date of a meeting, beside the organizer. */
+export const membersOf = (meeting: Meeting): Member[] => [
+  ...meeting.participants.flatMap(memberOf(true)),
+  ...meeting.elsewhere.flatMap(memberOf(false)),
+]
+
+/** Those of whom a change speaks: of one date who takes part in it, else everybody. */
+export const inScope = (members: readonly Member[], scope: Scope): readonly Member[] =>
+  scope === 'this' ? members.filter((one) => one.here) : members
+
+/** People who were chosen elsewhere, as members of a meeting: who was known stays what they were, and other dates have theirs. */
+export const asMembers = (
+  chosen: readonly Omit<Member, 'here' | 'everyDate'>[],
+  meeting: Meeting,
+): Member[] => {
+  const known = new Map(membersOf(meeting).map((one) => [one.key, one]))
+  const keys = new Set(chosen.map((one) => one.key))
+  return [
+    ...chosen.map((one) => ({ ...one, here: true, everyDate: known.get(one.key)?.everyDate ?? true })),
+    ...[...known.values()].filter((one) => !one.here && !keys.has(one.key)),
+  ]
+}
+
+/** Those of whom a change is sent. Whether somebody must come holds for all dates of a series, and so is not changed for one. */
+const settled = (members: readonly Member[], meeting: Meeting, scope: Scope): readonly Member[] => {
+  if (scope !== 'this' || !meeting.repeats) return inScope(members, scope)
+  const known = new Map(membersOf(meeting).map((one) => [one.key, one.required]))
+  return inScope(members, scope).map((one) => ({ ...one, required: known.get(one.key) ?? one.required }))
+}
+
+/** The members with more of them: somebody of other dates takes part in this one, or from now on in all. */
+export const withMore = (members: readonly Member[], fresh: readonly Member[], scope: Scope): Member[] => {
+  const added = new Set(fresh.map((one) => one.key))
+  const known = new Set(members.map((one) => one.key))
+  const taken = (one: Member): Member =>
+    scope === 'this' ? { ...one, here: true } : { ...one, toAll: !one.everyDate }
+  return [
+    ...members.map((one) => (added.has(one.key) ? taken(one) : one)),
+    ...fresh.filter((one) => !known.has(one.key)),
+  ]
+}
+
+/** The members without somebody: of one date they may still be in others. */
+export const without = (members: readonly Member[], key: string, scope: Scope): Member[] =>
+  scope === 'this'
+    ? members.map((one) => (one.key === key ? { ...one, here: false } : one))
+    : members.filter((one) => one.key !== key)
+
 /** A meeting's fields as they are. */
 export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
   title: meeting.title,
   note: textOfNote(meeting.note),
   ...timeFields(Date.parse(meeting.start), Date.parse(meeting.end), zone),
   places: meeting.places.map((place) => place.id),
-  members: meeting.participants.flatMap((one): Member[] =>
-    one.organizer ? [] : [{ ...one, key: one.personId ?? one.address }],
-  ),
+  members: membersOf(meeting),
 })
 
 /** The time that the fields mean, in milliseconds, and what is wrong with them. */
@@ -82,7 +138,7 @@ export const endFor = (fields: Pick<Fields, 'until'>, from: string, minutes: num
 }
 
 const byKey = (members: readonly Member[]): string =>
-  JSON.stringify(members.map(({ key, required }) => [key, required]).sort())
+  JSON.stringify(members.map(({ key, required, toAll = false }) => [key, required, toAll]).sort())
 
 const sorted = (ids: readonly string[]): string => [...ids].sort().join()
 
@@ -97,13 +153,14 @@ export const wantedOf = (
   const before = fieldsOf(meeting, zone)
   const [wasStart, wasEnd] = [Date.parse(meeting.start), Date.parse(meeting.end)]
   const { start, end } = readTime(fields, zone, today)
+  const members = settled(fields.members, meeting, scope)
   const other: Partial<WantedBody> = {
     ...(fields.title.trim() === before.title ? {} : { title: fields.title.trim() }),
     ...(fields.note === before.note ? {} : { note: fields.note }),
     ...(start === wasStart ? {} : { starts: wallText(toWall(zoneTable(meeting.zone), start)) }),
     ...(end - start === wasEnd - wasStart ? {} : { minutes: minutesBetween(start, end) }),
     ...(sorted(fields.places) === sorted(before.places) ? {} : { places: [...fields.places] }),
-    ...(byKey(fields.members) === byKey(before.members) ? {} : peopleOf(fields.members)),
+    ...(byKey(members) === byKey(inScope(before.members, scope)) ? {} : peopleOf(members)),
   }
   if (Object.keys(other).length === 0) return null
   return {
@@ -113,9 +170,13 @@ export const wantedOf = (
   }
 }
 
+const EVERY_DATE = { everyDate: true } as const
+
 const peopleOf = (members: readonly Member[]) => ({
-  people: members.flatMap(({ personId, required }) => (personId ? [{ id: personId, required }] : [])),
-  guests: members.flatMap(({ personId, address, name, required }) =>
-    personId ? [] : [{ address, name: name === address ? '' : name, required }],
+  people: members.flatMap(({ personId, required, toAll }) =>
+    personId ? [{ id: personId, required, ...(toAll ? EVERY_DATE : {}) }] : [],
+  ),
+  guests: members.flatMap(({ personId, address, name, required, toAll }) =>
+    personId ? [] : [{ address, name: name === address ? '' : name, required, ...(toAll ? EVERY_DATE : {}) }],
   ),
 })

@@ -2,7 +2,7 @@ import type { Brief } from '@marmot/contract/openings'
 import { MINUTE, spanInWords } from '@marmot/core/time'
 import { lazy, Suspense } from 'react'
 import { useNavigate } from 'react-router'
-import { type Member, timeFields } from '../meetings/wanted.ts'
+import { timeFields } from '../meetings/wanted.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { useBrief } from './brief.tsx'
 import type { Arranging } from './use-arranging.ts'
@@ -74,7 +74,7 @@ export const ChangeLook = ({
     note: brief.note,
     ...timeFields(chosen.start, chosen.end, zone),
     places: chosenPlaces.map((place) => place.id),
-    members: members.flatMap(({ id, person, name, required }): Member[] =>
+    members: members.flatMap(({ id, person, name, required }) =>
       id === meeting.organizerId
         ? []
         : [
