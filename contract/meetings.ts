@@ -45,6 +45,8 @@ export const sendMeeting = route({
       .default(null),
     /** Whether those who have not answered are nudged by themselves, two days before. */
     autoNudge: z.boolean().default(false),
+    /** Whether those who are invited are asked for an answer. */
+    rsvp: z.boolean().default(true),
     /** My hold on this time, which the meeting takes the place of. */
     hold: id.nullable().default(null),
     /** Whose meeting it is, when a stand-in sends it for them. */
@@ -72,6 +74,8 @@ export const participant = z.object({
   organizer: z.boolean(),
   /** False for somebody who was asked to some dates of a series alone. */
   everyDate: z.boolean(),
+  /** Who passed it on to them, by name. */
+  delegatedFrom: z.string().nullable(),
   answer: z.enum(ANSWERS),
   message: z.string(),
   answeredAt: instant.nullable(),
@@ -105,11 +109,15 @@ export const meeting = z.object({
   cancelReason: z.string(),
   /** Whether those who have not answered are nudged by themselves, two days before. */
   autoNudge: z.boolean(),
+  /** Whether those who are invited are asked for an answer. */
+  rsvp: z.boolean(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
   recurrence: wall.nullable(),
   series: z.array(z.string()),
   myAnswer: z.enum(ANSWERS).nullable(),
+  /** True where I keep my answer to myself. */
+  answeredQuietly: z.boolean(),
   /** Who takes part in the date that this is. */
   participants: z.array(participant),
   /** Who takes part in other dates of the series, and not in this one. */
@@ -150,13 +158,25 @@ const wantedMeeting = z.object({
   guests: z.array(guest.extend({ everyDate })).max(100).optional(),
   /** Whether those who have not answered are nudged by themselves, two days before; of a series for all dates. */
   autoNudge: z.boolean().optional(),
+  /** Whether those who are invited are asked for an answer; of a series for all dates. */
+  rsvp: z.boolean().optional(),
 })
 
-const changedMeeting = z.object({
+const movedMeeting = z.object({
   start: instant,
   end: instant,
   /** True when daylight saving skips the typed time, so that it moved on. */
   moved: z.boolean(),
+})
+
+/** A meeting after a change of it, and the way back. */
+export const changedMeeting = movedMeeting.extend({
+  /** Another than it was where the dates that follow have become a series of their own. */
+  entryId: id,
+  version: z.number(),
+  changeId: id,
+  told: z.number(),
+  untoldMs,
 })
 
 export const changeMeeting = route({
@@ -168,14 +188,7 @@ export const changeMeeting = route({
   repeatable: true,
   params: z.object({ entryId: id }),
   body: wantedMeeting,
-  answer: changedMeeting.extend({
-    /** Another than it was where the dates that follow have become a series of their own. */
-    entryId: id,
-    version: z.number(),
-    changeId: id,
-    told: z.number(),
-    untoldMs,
-  }),
+  answer: changedMeeting,
 })
 
 /** What somebody gets of a change, once it is made. */
@@ -197,7 +210,7 @@ export const lookAtChange = route({
   who: 'person',
   params: z.object({ entryId: id }),
   body: wantedMeeting,
-  answer: changedMeeting.extend({ tellings: z.array(telling) }),
+  answer: movedMeeting.extend({ tellings: z.array(telling) }),
 })
 
 export const cancelMeeting = route({
@@ -254,8 +267,33 @@ export const answerMeeting = route({
   summary: 'Answer an invitation of mine, or of somebody whose stand-in I am.',
   who: 'person',
   params: z.object({ entryId: id }),
-  body: givenAnswer.extend({ of: id.optional() }),
+  body: givenAnswer.extend({
+    of: id.optional(),
+    /** Keeps the answer from the organizer: it counts on one's own lane alone. */
+    quiet: z.boolean().default(false),
+  }),
   answer: z.object({ answer: z.enum(ANSWERS) }),
+})
+
+export const delegateMeeting = route({
+  method: 'POST',
+  path: '/api/meetings/:entryId/delegate',
+  summary:
+    'Pass an invitation on to a colleague or an address: both stand in the list, and the organizer is told.',
+  who: 'person',
+  repeatable: true,
+  params: z.object({ entryId: id }),
+  body: z.object({
+    to: z.union([
+      z.object({ person: id }),
+      z.object({ address, name: z.string().trim().max(100).default('') }),
+    ]),
+    message: z.string().trim().max(1500).default(''),
+    /** The one date of a series that is passed on; all of them without. */
+    recurrence: wall.optional(),
+    of: id.optional(),
+  }),
+  answer: z.object({ answer: z.literal('delegated') }),
 })
 
 /** The guest's page: the invitation, and nothing of anybody's time. */

@@ -1,17 +1,20 @@
 import { z } from 'zod'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
+import { proposal } from './proposals.ts'
 import { route } from './route.ts'
 
 export const listNow = route({
   method: 'GET',
   path: '/api/now',
   summary:
-    'What needs me: invitations to answer, meetings I organize, what is next, and what was said lately.',
+    'What needs me: invitations to answer, times that were proposed, meetings I organize, what is next, and what was said lately.',
   who: 'person',
   answer: z.object({
     toAnswer: z.array(meeting),
     organized: z.array(meeting),
+    /** Other times that were proposed for meetings that I organize, with the meeting as it is on that date. */
+    proposals: z.array(z.object({ proposal, meeting })),
     next: z.array(
       meeting
         .pick({ entryId: true, title: true, start: true, end: true, place: true })

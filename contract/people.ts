@@ -77,6 +77,8 @@ export const putPreferences = route({
 export const session = z.object({
   person,
   display,
+  /** Whether they kept their last answer to an invitation to themselves. */
+  answersQuietly: z.boolean(),
   sites: z.array(site),
   now: instant,
   demo: z.boolean(),

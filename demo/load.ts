@@ -227,6 +227,7 @@ const toldOf = (demo: Demo) => {
         place,
       })),
       cancelled: [],
+      rsvp: true,
     }
   }
 }

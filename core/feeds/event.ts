@@ -460,6 +460,7 @@ export const eventReader = (finder: ReturnType<typeof zoneFinder>, home: string)
     entriesOf: (read: Parsed) => entriesOf(of, read),
     recurrenceOf: (read: Parsed, series: SeriesTime) => recurrenceOf(of, read, series),
     loneDate: (read: Parsed) => loneDate(of, read),
+    timeOf: (read: Parsed) => timeOf(of, read.event),
     changeOf: (read: Parsed, entry: CalendarEntry) => changeOf(of, read, entry),
     overrideOf: (read: Parsed, entry: CalendarEntry, recurrence: Wall) =>
       overrideOf(of, read, entry, recurrence),

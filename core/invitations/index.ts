@@ -45,6 +45,36 @@ export const replyRefusal = (
   return null
 }
 
+/** So many may pass an invitation on, one to the other. */
+const MOST_HANDS = 5
+
+/** Somebody who takes part, as far as passing on is concerned. */
+interface InHands {
+  readonly address: string
+  readonly organizer: boolean
+  readonly delegatedFromAddress: string | null
+}
+
+/**
+ * Whether somebody may pass their invitation on to an address (RFC 5546 section 3.2.2.3): why not, or null when they may.
+ * Whoever has passed it on is still in the list, so that it never goes round in a circle.
+ */
+export const delegationRefusal = (
+  from: string,
+  to: string,
+  meeting: { readonly cancelled: boolean; readonly participants: readonly InHands[] },
+): 'cancelled' | 'to-oneself' | 'takes-part-already' | 'passed-on-already' | 'too-many-hands' | null => {
+  if (meeting.cancelled) return 'cancelled'
+  if (from === to) return 'to-oneself'
+  const { participants } = meeting
+  if (participants.some((one) => one.delegatedFromAddress === from)) return 'passed-on-already'
+  if (participants.some((one) => one.address === to)) return 'takes-part-already'
+  const givers = new Map(participants.map((one) => [one.address, one.delegatedFromAddress]))
+  let hands = 1
+  for (let at = givers.get(from); at && hands <= MOST_HANDS; at = givers.get(at)) hands++
+  return hands > MOST_HANDS ? 'too-many-hands' : null
+}
+
 /** Nobody is nudged twice within so many milliseconds. */
 export const NUDGE_EVERY = DAY
 

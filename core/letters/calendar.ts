@@ -1,20 +1,13 @@
 import ICAL from 'ical.js'
-import {
-  blocksOf,
-  newCalendar,
-  parseEvent,
-  readerOf,
-  ruleValue,
-  textOf,
-  utcTime,
-  zoneComponent,
-  zonedProperty,
-} from '../feeds/index.ts'
+import { newCalendar, ruleValue, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
-import { manyLines, oneLine } from '../text/index.ts'
+import { oneLine } from '../text/index.ts'
 import { DAY, HOUR, type Instant, instantOf, MINUTE, toWall, type Wall, zoneTable } from '../time/index.ts'
 
 const SERIES_AHEAD = 730 * DAY
+
+/** What a message is: it asks for an answer, takes the meeting back, or declines a proposal (RFC 5546 section 3.2). */
+export type CalendarMethod = 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER'
 
 /** What an iTIP message (RFC 5546) says of a meeting. Instants in milliseconds. */
 export interface MeetingMessage {
@@ -54,7 +47,11 @@ export interface MeetingMessage {
     readonly address: string
     readonly required: boolean
     readonly answer: Answer
+    /** The address of whoever passed it on to them. */
+    readonly delegatedFromAddress?: string | null
   }[]
+  /** Whether those who have not answered are asked to. */
+  readonly rsvp: boolean
 }
 
 const person = (name: string, who: { name: string; address: string }): ICAL.Property => {
@@ -64,8 +61,8 @@ const person = (name: string, who: { name: string; address: string }): ICAL.Prop
   return property
 }
 
-/** The iTIP message as text: REQUEST asks for an answer, CANCEL takes the meeting back. */
-export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCEL'): string => {
+/** The iTIP message as text: by its method. */
+export const calendarText = (message: MeetingMessage, method: CalendarMethod): string => {
   const calendar = newCalendar(null)
   calendar.addPropertyWithValue('method', method)
   const table = zoneTable(message.zone)
@@ -106,7 +103,7 @@ export const calendarText = (message: MeetingMessage, method: 'REQUEST' | 'CANCE
 /** One VEVENT of a message: the meeting, or a date of a series that differs (RFC 5545 section 3.8.4.4). */
 const eventOf = (
   message: MeetingMessage,
-  method: 'REQUEST' | 'CANCEL',
+  method: CalendarMethod,
   date: { readonly starts: Wall; readonly recurrence: Wall | null },
 ): ICAL.Component => {
   const event = new ICAL.Component('vevent')
@@ -134,112 +131,21 @@ const eventOf = (
   if (message.comment) event.addPropertyWithValue('comment', message.comment)
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
   event.addProperty(person('organizer', message.organizer))
+  const delegates = new Map(
+    message.participants.flatMap((one) =>
+      one.delegatedFromAddress ? [[one.delegatedFromAddress, one.address]] : [],
+    ),
+  )
   for (const participant of message.participants) {
     const attendee = person('attendee', participant)
     attendee.setParameter('role', participant.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT')
     attendee.setParameter('partstat', participant.answer.toUpperCase())
-    if (participant.answer === 'needs-action') attendee.setParameter('rsvp', 'TRUE')
+    if (message.rsvp && participant.answer === 'needs-action') attendee.setParameter('rsvp', 'TRUE')
+    const from = participant.delegatedFromAddress
+    if (from) attendee.setParameter('delegated-from', `mailto:${from}`)
+    const to = delegates.get(participant.address)
+    if (to) attendee.setParameter('delegated-to', `mailto:${to}`)
     event.addProperty(attendee)
   }
   return event
 }
-
-/** The date of a series that an answer is for: on the wall of the meeting's own zone when it names none, else an instant. */
-export interface ReplyDate {
-  readonly wall: Wall
-  readonly instant: Instant
-  readonly floating: boolean
-}
-
-/** An answer that came back by mail (RFC 5546 section 3.2.3). */
-export interface Reply {
-  readonly uid: string
-  readonly sequence: number
-  /** When it was given, by the clock of whoever gave it; null when it does not say. */
-  readonly stamp: Instant | null
-  readonly address: string
-  readonly answer: Answer
-  readonly message: string
-  /** Null for all dates. */
-  readonly date: ReplyDate | null
-}
-
-/** A calendar part that is no usable REPLY; `code` is stable, the message for a person. */
-export class BadReply extends Error {
-  constructor(
-    readonly code: 'not-a-calendar' | 'not-a-reply' | 'no-answer-in-reply' | 'not-from-them',
-    message: string,
-  ) {
-    super(message)
-  }
-}
-
-const ANSWER_OF: Record<string, Answer> = {
-  ACCEPTED: 'accepted',
-  TENTATIVE: 'tentative',
-  DECLINED: 'declined',
-  DELEGATED: 'delegated',
-}
-
-const addressIn = (value: unknown): string =>
-  oneLine(String(value ?? ''))
-    .replace(/^mailto:/i, '')
-    .trim()
-    .toLowerCase()
-
-const MOST_REPLIES = 100
-
-/**
- * Reads the answers of one sender from a REPLY: one for each date they answer. `method` is what the mail's own header
- * says, for parts that leave it out (RFC 6047 section 2.4). Throws `BadReply`.
- */
-export const readReplies = (text: string, from: string, method: string | null, home: string): Reply[] => {
-  let parts: ReturnType<typeof blocksOf>
-  try {
-    parts = blocksOf(text)
-  } catch {
-    throw new BadReply('not-a-calendar', 'The calendar part of this mail cannot be read.')
-  }
-  const events = parts.blocks.filter((block) => block.kind === 'VEVENT').slice(0, MOST_REPLIES)
-  if ((parts.method || method?.toUpperCase()) !== 'REPLY' || events.length === 0)
-    throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
-  const { reader } = readerOf(parts.blocks, home)
-  return events.map((block) => {
-    let read: ReturnType<typeof parseEvent>
-    let date: ReplyDate | null
-    try {
-      read = parseEvent(block, 'REPLY')
-      if (read.misdated) throw new Error('An answer for a date that is on no calendar is for none.')
-      date = reader.loneDate(read)
-    } catch {
-      throw new BadReply('not-a-calendar', 'The calendar part of this mail cannot be read.')
-    }
-    const attendees = read.event.getAllProperties('attendee')
-    const own = attendees.find((one) => addressIn(one.getFirstValue()) === from.toLowerCase())
-    const speaker = addressIn(attendees[0]?.getFirstValue())
-    if (!own && speaker)
-      throw new BadReply(
-        'not-from-them',
-        `This answer speaks for ${speaker.slice(0, 200)} but was sent by somebody else.`,
-      )
-    const answer = ANSWER_OF[String(own?.getParameter('partstat') ?? '').toUpperCase()]
-    if (!own || !answer || !read.uid)
-      throw new BadReply('no-answer-in-reply', 'The REPLY does not say who answers what to which meeting.')
-    const comment = manyLines(String(read.event.getFirstPropertyValue('comment') ?? '')).trim()
-    const delegate = answer === 'delegated' ? addressIn(own.getParameter('delegated-to')) : ''
-    const passedOn = delegate ? `Passed on to ${delegate}.` : ''
-    return {
-      uid: read.uid,
-      sequence: read.sequence,
-      stamp: read.stamp,
-      address: from.toLowerCase(),
-      answer,
-      message: [passedOn, comment].filter(Boolean).join(' '),
-      date,
-    }
-  })
-}
-
-/** The wall time in the meeting's zone of the date that an answer is for. */
-export const dateAnswered = (date: ReplyDate, zone: string): Wall =>
-  date.floating ? date.wall : toWall(zoneTable(zone), date.instant)

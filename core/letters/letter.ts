@@ -14,11 +14,13 @@ import {
 
 /** What an invitation's letter says, for one recipient. */
 export interface Letter {
-  readonly kind: 'REQUEST' | 'CANCEL'
+  readonly kind: 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER'
   readonly title: string
   readonly organizer: string
   readonly recipient: string
   readonly required: boolean
+  /** Whether an answer is wanted. */
+  readonly rsvp: boolean
   readonly start: Instant
   readonly end: Instant
   /** The recipient's own zone, in which the time is said first. */
@@ -35,6 +37,8 @@ export interface Letter {
   readonly reason?: string
   /** True where it tells nothing new, and only asks for an answer once more. */
   readonly nudges?: boolean
+  /** The time that its reader proposed, where the meeting keeps the one that it has. */
+  readonly declined?: { readonly start: Instant; readonly end: Instant } | null
   /** True when it is about a date of a series and those that follow. */
   readonly fromDate?: boolean
   readonly note: string
@@ -89,13 +93,15 @@ export const writeLetter = (letter: Letter): LetterParts => {
   const title = oneLine(letter.title)
   const which = letter.oneDate ? ', this date only' : several ? ', all dates' : ''
   const { before = null } = letter
-  const subject = letter.nudges
-    ? `Please answer: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
-    : letter.kind === 'CANCEL'
-      ? `${letter.letOff ? 'You are not expected' : 'Cancelled'}${which}: ${title}, ${shortTime(letter.start, table)}`
-      : before
-        ? `Changed${letter.oneDate ? which : letter.fromDate ? ', this date and the following' : ''}: ${title}, ${several && !letter.fromDate ? 'next ' : ''}${shortTime(letter.start, table)}`
-        : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
+  const subject = letter.declined
+    ? `The time stays: ${title}, ${shortTime(letter.start, table)}`
+    : letter.nudges
+      ? `Please answer: ${title}, ${several ? 'next ' : ''}${shortTime(letter.start, table)}`
+      : letter.kind === 'CANCEL'
+        ? `${letter.letOff ? 'You are not expected' : 'Cancelled'}${which}: ${title}, ${shortTime(letter.start, table)}`
+        : before
+          ? `Changed${letter.oneDate ? which : letter.fromDate ? ', this date and the following' : ''}: ${title}, ${several && !letter.fromDate ? 'next ' : ''}${shortTime(letter.start, table)}`
+          : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
   const cancelled = letter.letOff
     ? letter.oneDate
       ? 'does not expect you on this one date. On the other dates nothing changes for you.'
@@ -105,13 +111,20 @@ export const writeLetter = (letter: Letter): LetterParts => {
       : several
         ? 'has cancelled this meeting, on all its dates.'
         : 'has cancelled this meeting.'
-  const opening = letter.nudges
-    ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
-    : letter.kind === 'CANCEL'
-      ? `${letter.organizer} ${cancelled} There is nothing to do.`
-      : before
-        ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : letter.fromDate ? 'this meeting from this date on. The dates before stay as they are.' : 'this meeting.'} ${before.askAgain ? 'Please answer again.' : 'Your answer stands.'}`
-        : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.`
+  const answerWords = before?.askAgain
+    ? letter.rsvp
+      ? 'Please answer again.'
+      : 'No answer is needed.'
+    : 'Your answer stands.'
+  const opening = letter.declined
+    ? `${letter.organizer} thanks you for proposing another time, and keeps the one below. Your answer stands; you can change it.`
+    : letter.nudges
+      ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
+      : letter.kind === 'CANCEL'
+        ? `${letter.organizer} ${cancelled} There is nothing to do.`
+        : before
+          ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : letter.fromDate ? 'this meeting from this date on. The dates before stay as they are.' : 'this meeting.'} ${answerWords}`
+          : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.${letter.rsvp ? '' : ' No answer is needed.'}`
   const rows: [string, string][] = [
     ...(letter.reason ? ([['Why', letter.reason]] as [string, string][]) : []),
     ['What', letter.title],
@@ -119,6 +132,12 @@ export const writeLetter = (letter: Letter): LetterParts => {
     ['When', `${own} (${zoneWords})`],
     ...(before && (before.start !== letter.start || before.end !== letter.end)
       ? ([['Before', spanInWords(before.start, before.end, table, letter.now)]] as [string, string][])
+      : []),
+    ...(letter.declined
+      ? ([['Yours', spanInWords(letter.declined.start, letter.declined.end, table, letter.now)]] as [
+          string,
+          string,
+        ][])
       : []),
     ...(elsewhere ? ([['', elsewhere]] as [string, string][]) : []),
     ...(letter.repeats ?? []).map((words, i): [string, string] => [i === 0 ? 'Repeats' : '', words]),
@@ -132,7 +151,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),
   ]
   const ask = letter.link
-    ? `See it and answer here${letter.needsAccount ? '' : ', no account needed'}: ${letter.link}`
+    ? `See it${letter.rsvp ? ' and answer' : ''} here${letter.needsAccount ? '' : ', no account needed'}: ${letter.link}`
     : ''
   const text = [
     `Hello ${letter.recipient},`,
@@ -149,7 +168,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
     `<tr><td style="padding:2px 14px 2px 0;color:#5b6664;vertical-align:top">${escapeHtml(name)}</td><td style="padding:2px 0">${escapeHtml(value)}</td></tr>`
   const html = `<!doctype html><html lang="en"><body style="font-family:sans-serif;color:#1E2B2A;background:#F4F1EA;padding:24px"><p>Hello ${escapeHtml(letter.recipient)},</p><p>${escapeHtml(opening)}</p><table style="border-collapse:collapse">${rows.map(([name, value]) => cell(name, value)).join('')}</table>${
     letter.link
-      ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${letter.needsAccount ? 'See it in your day and answer' : 'See it and answer'}</a></p>`
+      ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${`See it${letter.needsAccount ? ' in your day' : ''}${letter.rsvp ? ' and answer' : ''}`}</a></p>`
       : ''
   }<p style="color:#5b6664">Sent by Marmot.</p></body></html>`
   return { subject, text, html }

@@ -2,13 +2,13 @@ import nodeIcal from 'node-ical'
 import { describe, expect, it } from 'vitest'
 import { HOUR, instantFromText, wallText } from '../time/index.ts'
 import {
-  BadReply,
+  BadMessage,
   calendarText,
-  dateAnswered,
   escapeHtml,
   type Letter,
   type MeetingMessage,
-  readReplies,
+  readIncoming,
+  wallIn,
   writeLetter,
 } from './index.ts'
 
@@ -22,6 +22,7 @@ const message = (zone: string, starts: string, more: Partial<MeetingMessage> = {
   title: 'Firn core review; part 2, "late"',
   description: 'Bring the cores.\nAnd the saw.',
   place: 'Serac, Innsbruck',
+  rsvp: true,
   organizer: { name: 'Ilse Brandacher', address: 'ilse.brandacher@corrie.example' },
   participants: [
     {
@@ -139,7 +140,7 @@ const event = (...lines: string[]) => [
 ]
 const NOOR = 'noor.haddad@lodestar.example'
 const yes = [`ATTENDEE;PARTSTAT=ACCEPTED:mailto:${NOOR}`]
-const replies = (lines: string[]) => readReplies(replyOf(lines), NOOR, null, 'UTC')
+const replies = (lines: string[]) => readIncoming(replyOf(lines), NOOR, null, 'UTC')
 
 describe('an answer by mail', () => {
   it('is read with who says what to which meeting', () => {
@@ -147,6 +148,8 @@ describe('an answer by mail', () => {
       replies(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=TENTATIVE:MAILTO:Noor.Haddad@Lodestar.example')]),
     ).toEqual([
       {
+        kind: 'reply',
+        delegate: null,
         uid: 'meeting-1',
         sequence: 1,
         stamp: null,
@@ -165,20 +168,20 @@ describe('an answer by mail', () => {
       ...event('RECURRENCE-ID;TZID=Europe/Vienna:20261210T140000', ...yes),
     ])
     expect(first?.stamp).toBe(Date.UTC(2026, 10, 24, 10, 11, 12))
-    const walls = [first, second].map((one) => one?.date && wallText(dateAnswered(one.date, 'Europe/Vienna')))
+    const walls = [first, second].map((one) => one?.date && wallText(wallIn(one.date, 'Europe/Vienna')))
     expect(walls).toEqual(['2026-12-03T14:00', '2026-12-10T14:00'])
   })
 
   it('is the sender’s own among several, may come without a METHOD of its own, and may pass the invitation on', () => {
     const several = ['ATTENDEE;PARTSTAT=DECLINED:mailto:other@lodestar.example', ...yes]
     expect(replies(['METHOD:REPLY', ...event(...several)])).toMatchObject([{ answer: 'accepted' }])
-    expect(readReplies(replyOf(event(...yes)), NOOR, 'reply', 'UTC')).toMatchObject([{ answer: 'accepted' }])
+    expect(readIncoming(replyOf(event(...yes)), NOOR, 'reply', 'UTC')).toMatchObject([{ answer: 'accepted' }])
     expect(
       replies([
         'METHOD:REPLY',
         ...event(`ATTENDEE;PARTSTAT=DELEGATED;DELEGATED-TO="mailto:sven@lodestar.example":mailto:${NOOR}`),
       ]),
-    ).toMatchObject([{ answer: 'delegated', message: 'Passed on to sven@lodestar.example. With pleasure' }])
+    ).toMatchObject([{ answer: 'delegated', delegate: 'sven@lodestar.example', message: 'With pleasure' }])
   })
 
   it.each([
@@ -192,9 +195,9 @@ describe('an answer by mail', () => {
     ['no-answer-in-reply', replyOf(['METHOD:REPLY', ...event('SUMMARY:nobody')])],
     ['not-from-them', replyOf(['METHOD:REPLY', ...event('ATTENDEE;PARTSTAT=ACCEPTED:mailto:x@b.example')])],
   ])('is refused as %s', (code, text) => {
-    const read = () => readReplies(text, 'a@b.example', null, 'UTC')
+    const read = () => readIncoming(text, 'a@b.example', null, 'UTC')
     expect(read).toThrow(expect.objectContaining({ code }))
-    expect(read).toThrow(BadReply)
+    expect(read).toThrow(BadMessage)
   })
 })
 
@@ -205,6 +208,7 @@ describe('the letter', () => {
     organizer: 'Ilse Brandacher',
     recipient: 'Aroha Pene',
     required: true,
+    rsvp: true,
     start: instantFromText('Europe/Vienna', '2026-12-03T20:00'),
     end: instantFromText('Europe/Vienna', '2026-12-03T21:00'),
     zone: 'Pacific/Auckland',

@@ -27,6 +27,7 @@ const ONE: Told = {
   changes: [],
   cancelled: [],
   required: true,
+  rsvp: true,
 }
 const SERIES: Told = { ...ONE, rule: 'FREQ=WEEKLY;COUNT=4' }
 const dated = (recurrence: string, more: Partial<ToldDate>): ToldDate => ({

@@ -40,6 +40,8 @@ export interface Told {
   readonly cancelled: readonly string[]
   /** Whether they must come, or may. */
   readonly required: boolean
+  /** Whether they are asked for an answer (RFC 5545 RSVP). */
+  readonly rsvp: boolean
 }
 
 /** In which dates of a series somebody takes part: in all but `otherwise`, or in none but those. Walls that name the dates. */
@@ -95,7 +97,7 @@ export interface Owed {
 }
 
 const ALL_TIME = ['zone', 'starts', 'minutes', 'rule', 'added', 'excepted', 'place'] as const
-const ALL_WORDS = ['title', 'note', 'required'] as const
+const ALL_WORDS = ['title', 'note', 'required', 'rsvp'] as const
 const DATE_TIME = ['starts', 'minutes', 'place'] as const
 
 const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other)

@@ -142,7 +142,8 @@ const putBackSomeDates = async (sql: Sql, entryId: string, state: NonNullable<St
 const putBackAnswers = async (sql: Sql, state: NonNullable<State>): Promise<void> => {
   await sql.query(
     `update attendance a set answer = r.answer, message = r.message, answered_at = r.answered_at,
-            answered_by = r.answered_by, answer_stamp = r.answer_stamp, answered_version = r.answered_version
+            answered_by = r.answered_by, answer_stamp = r.answer_stamp, answered_version = r.answered_version,
+            quiet = coalesce(r.quiet, false)
        from jsonb_populate_recordset(null::attendance, $1::jsonb -> 'answers') r
       where a.occurrence_id = r.occurrence_id and a.participant_id = r.participant_id`,
     [JSON.stringify(state)],

@@ -56,6 +56,8 @@ export const ENTRY_FIELDS = {
   cancelReason: ofEachDate<string>('cancel_reason', ''),
   /** Whether those who have not answered are nudged by themselves, two days before. */
   autoNudge: ofAll<boolean>('auto_nudge', false),
+  /** Whether those who are invited are asked for an answer (RFC 5545 RSVP). */
+  rsvp: ofAll<boolean>('rsvp', true),
   /** People named where it was imported from; they were not invited by Marmot. */
   contacts: ofAll<readonly Contact[]>('contacts', []),
   /** Where it was imported from: its UID there, and which version of it (RFC 5545 SEQUENCE and DTSTAMP, in ISO 8601). */
@@ -108,12 +110,14 @@ export const ANSWER_COLUMNS = [
   'answered_by',
   'answer_stamp',
   'answered_version',
+  'quiet',
 ]
 export const PARTICIPANT_COLUMNS = [
   'guest_name',
   'required',
   'organizer',
   'every_date',
+  'delegated_from',
   'category_id',
   'reminders',
   ...ANSWER_COLUMNS,

@@ -21,6 +21,7 @@ export {
   entryOf,
   type Invited,
   insertParticipants,
+  noteDelegated,
   noteSeen,
   peopleIn,
   putParticipants,

@@ -148,6 +148,29 @@ export const dropDateless = async (sql: Sql, entryId: string): Promise<void> => 
   )
 }
 
+/**
+ * Notes from whom somebody has an invitation who takes part now: whoever passes on some dates alone passes those on.
+ */
+export const noteDelegated = async (
+  sql: Sql,
+  fromId: string,
+  to: Pick<Invited, 'personId' | 'address'>,
+): Promise<void> => {
+  const noted = await sql.query<{ id: string }>(
+    `update participant n set delegated_from = p.id from participant p
+      where p.id = $1 and n.entry_id = p.entry_id and (n.person_id = $2 or n.guest_address = $3) returning n.id`,
+    [fromId, to.personId, to.address],
+  )
+  await sql.query(
+    `insert into participant_date (participant_id, occurrence_id, takes_part)
+     select n.id, d.occurrence_id, d.takes_part
+       from participant n, participant p join participant_date d on d.participant_id = p.id
+      where p.id = $1 and n.id = any($2) and n.every_date = p.every_date
+     on conflict (participant_id, occurrence_id) do nothing`,
+    [fromId, noted.rows.map((row) => row.id)],
+  )
+}
+
 export const takesPart = async (sql: Sql, entryId: string, personId: string): Promise<boolean> =>
   ((await sql.query('select 1 from participant where entry_id = $1 and person_id = $2', [entryId, personId]))
     .rowCount ?? 0) > 0
@@ -236,7 +259,9 @@ export const copyAnswers = async (
   await sql.query(
     `update participant n set answer = p.answer, message = p.message, answered_at = p.answered_at,
             answered_by = p.answered_by, answer_stamp = p.answer_stamp, seen_at = p.seen_at,
-            category_id = p.category_id, reminders = p.reminders,
+            category_id = p.category_id, reminders = p.reminders, quiet = p.quiet,
+            delegated_from = (select m.id from participant q join participant m on m.entry_id = $2
+                 and (m.person_id = q.person_id or m.guest_address = q.guest_address) where q.id = p.delegated_from),
             answered_version = case when p.answered_version is null then null else $3::integer end
        from participant p
       where p.entry_id = $1 and n.entry_id = $2
@@ -259,6 +284,8 @@ export interface KeptAnswer {
   readonly now: number
   /** The version of the entry that whoever answered had seen. */
   readonly version: number
+  /** Whether it is kept from the organizer. */
+  readonly quiet: boolean
 }
 
 /** Keeps an answer to all dates, those included that had an answer of their own. */
@@ -266,7 +293,7 @@ export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnsw
   await together([
     sql.query(
       `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4),
-              answered_by = $5, answer_stamp = $6, answered_version = $7 where id = $1`,
+              answered_by = $5, answer_stamp = $6, answered_version = $7, quiet = $8 where id = $1`,
       [
         participantId,
         given.answer,
@@ -275,11 +302,12 @@ export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnsw
         given.answeredBy,
         at(given.stamp),
         given.version,
+        given.quiet,
       ],
     ),
     sql.query(
       `update attendance set answer = $2, message = null, answered_at = null, answered_by = null, answer_stamp = null,
-              answered_version = null
+              answered_version = null, quiet = false
         where participant_id = $1`,
       [participantId, given.answer],
     ),
@@ -297,7 +325,7 @@ export const setAnswerOn = async (
   await noteSeen(sql, { participantId }, given.now)
   const set = await sql.query(
     `update attendance a set answer = $4, message = $5, answered_at = $6, answered_by = $7, answer_stamp = $8,
-            answered_version = $9
+            answered_version = $9, quiet = $10
        from occurrence o
       where a.occurrence_id = o.id and a.participant_id = $1 and o.entry_id = $2 and o.recurrence = $3
         and o.gone_at is null`,
@@ -311,6 +339,7 @@ export const setAnswerOn = async (
       given.answeredBy,
       at(given.stamp),
       given.version,
+      given.quiet,
     ],
   )
   return (set.rowCount ?? 0) > 0
@@ -345,7 +374,7 @@ export const askAnswersAgain = async (
   const some = dates === 'all' ? null : dates
   await sql.query(
     `update attendance a set answer = 'needs-action', message = null, answered_at = null, answered_by = null,
-            answer_stamp = null, answered_version = null
+            answer_stamp = null, answered_version = null, quiet = false
        from occurrence o, participant p, entry e
       where o.id = a.occurrence_id and p.id = a.participant_id and e.id = p.entry_id
         and p.id = any($1) and not p.organizer and ($2::timestamp[] is null or o.recurrence = any($2))
@@ -355,7 +384,7 @@ export const askAnswersAgain = async (
   if (some === null)
     await sql.query(
       `update participant p set answer = 'needs-action', message = '', answered_at = null, answered_by = null,
-              answer_stamp = null, answered_version = null
+              answer_stamp = null, answered_version = null, quiet = false
          from entry e
         where e.id = p.entry_id and p.id = any($1) and not p.organizer
           and coalesce(p.answered_version, 0) < e.asked_version`,

@@ -31,6 +31,8 @@ interface MeetingRow {
   cancelReason: string
   /** Whether those who have not answered are nudged by themselves. */
   autoNudge: boolean
+  /** Whether an answer is wanted at all. */
+  rsvp: boolean
   repeats: boolean
   rule: string | null
   added: string[]
@@ -62,9 +64,14 @@ interface ParticipantRow
   /** Whether they take part in the date that this is. */
   here: boolean
   guestName: string
-  /** Their answer to all dates that have none of their own. */
+  /** Their answer, whether or not they keep it to themselves; to others they have not answered then. */
+  ownAnswer: Answer
+  quiet: boolean
+  /** Their answer to all dates that have none of their own, as others know it. */
   seriesAnswer: Answer
   answeredAt: Date | null
+  /** Of whoever takes part in somebody's place, that one's address. */
+  delegatedFromAddress: string | null
   /** The version of the meeting that the answer is to; 0 where there is none. */
   answeredVersion: number
   seenAt: Date | null
@@ -106,18 +113,28 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
             coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required, p.organizer,
             p.every_date as "everyDate", ${takesPartSql('p', 'sd')} as here,
-            coalesce(a.answer, p.answer) as answer, p.answer as "seriesAnswer",
-            case when a.answered_at is null then p.message else coalesce(a.message, '') end as message,
+            case when g.quiet then 'needs-action' else coalesce(a.answer, p.answer) end as answer,
+            coalesce(a.answer, p.answer) as "ownAnswer", g.quiet,
+            case when p.quiet then 'needs-action' else p.answer end as "seriesAnswer",
+            case when g.quiet then '' when g.dated then coalesce(a.message, '') else p.message end as message,
             (select b.name from person b
-              where b.id = case when a.answered_at is null then p.answered_by else a.answered_by end) as "answeredBy",
-            coalesce(a.answered_at, p.answered_at) as "answeredAt", p.seen_at as "seenAt",
-            coalesce(a.answered_version, p.answered_version, 0) as "answeredVersion"
+              where b.id = case when g.dated then a.answered_by else p.answered_by end and not g.quiet) as "answeredBy",
+            case when not g.quiet then coalesce(a.answered_at, p.answered_at) end as "answeredAt", p.seen_at as "seenAt",
+            coalesce(a.answered_version, p.answered_version, 0) as "answeredVersion",
+            coalesce(f.name, nullif(q.guest_name, ''), q.guest_address) as "delegatedFrom",
+            coalesce(f.address, q.guest_address) as "delegatedFromAddress"
        from unnest($1::uuid[], $2::timestamp[]) d(entry_id, recurrence)
        join participant p on p.entry_id = d.entry_id
        left join person w on w.id = p.person_id
        left join occurrence o on o.entry_id = d.entry_id and o.recurrence = d.recurrence and o.gone_at is null
        left join attendance a on a.occurrence_id = o.id and a.participant_id = p.id
        left join participant_date sd on sd.occurrence_id = o.id and sd.participant_id = p.id
+       left join participant q on q.id = p.delegated_from
+       left join person f on f.id = q.person_id
+       -- An answer to the date itself counts before one to all; who keeps theirs to themselves has said nothing.
+       cross join lateral (
+         select a.answered_at is not null as dated,
+                case when a.answered_at is null then p.quiet else a.quiet end as quiet) g
       order by p.organizer desc, p.required desc, name`,
     [entryIds, dates],
   )
@@ -193,7 +210,7 @@ export const readMeetings = async (
             coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
             e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
             o.address as "organizerAddress", o.zone as "organizerZone",
-            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
             e.split_version as "splitVersion",
@@ -317,7 +334,7 @@ export const takeDatesToNudge = async (
     await sql.query<{ entryId: string; recurrence: string }>(
       `with due as (
          select o.id from entry e join occurrence o on o.entry_id = e.id
-          where e.auto_nudge and e.deleted_at is null and e.cancelled_at is null and o.gone_at is null
+          where e.auto_nudge and e.rsvp and e.deleted_at is null and e.cancelled_at is null and o.gone_at is null
             and lower(o.span) > $1 and lower(o.span) <= $2 and o.nudged_for is distinct from lower(o.span)
           order by lower(o.span) limit $3 for update of o skip locked)
        update occurrence o set nudged_for = lower(o.span) from due where o.id = due.id
@@ -331,6 +348,7 @@ export const idsToAnswer = async (sql: Sql, personId: string, now: number): Prom
   (
     await sql.query<{ entry_id: string }>(
       `select o.entry_id, min(lower(a.span)) as first from attendance a join occurrence o on o.id = a.occurrence_id
+         join entry e on e.id = o.entry_id and e.rsvp
         where a.person_id = $1 and a.answer = 'needs-action' and upper(a.span) > $2
         group by o.entry_id order by first limit 50`,
       [personId, at(now)],

@@ -91,7 +91,8 @@ export const entriesOf = async (
             c.name as category, p.reminders, greatest(e.sequence, e.source_sequence) as sequence,
             coalesce((select jsonb_agg(jsonb_build_object('name', coalesce(w.name, x.guest_name),
                         'address', coalesce(w.address, x.guest_address), 'organizer', x.organizer,
-                        'required', x.required, 'answer', x.answer) order by x.organizer desc, w.name, x.guest_name)
+                        'required', x.required, 'answer',
+                        case when x.quiet and x.id <> p.id then 'needs-action' else x.answer end) order by x.organizer desc, w.name, x.guest_name)
                         from participant x left join person w on w.id = x.person_id
                        where x.entry_id = e.id
                          and exists (select 1 from participant y where y.entry_id = e.id and not y.organizer)), '[]')

@@ -1,7 +1,8 @@
+import { address } from '@marmot/contract/route'
 import { decodeCalendar } from '@marmot/core/feeds'
 import { replyRefusal } from '@marmot/core/invitations'
-import { BadReply, dateAnswered, type Reply, readReplies } from '@marmot/core/letters'
-import { wallText } from '@marmot/core/time'
+import { BadMessage, type Counter, type Reply, readIncoming, wallIn } from '@marmot/core/letters'
+import { instantOf, MINUTE, wallText, zoneTable } from '@marmot/core/time'
 import { type ParsedMail, simpleParser } from 'mailparser'
 import type pg from 'pg'
 import type { Logger } from 'pino'
@@ -9,10 +10,11 @@ import { SMTPServer } from 'smtp-server'
 import { z } from 'zod'
 import { answeredAt, lockByUid, readMeetings } from '../entries/index.ts'
 import { toldLast } from '../letters/index.ts'
-import { answerInvitation } from '../meetings/index.ts'
+import { answerInvitation, delegate } from '../meetings/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
+import { propose } from '../proposals/index.ts'
 
 const MOST_BYTES = 1024 * 1024
 
@@ -36,26 +38,35 @@ const calendarPart = (mail: ParsedMail): { text: string; method: string | null }
   return { text: decodeCalendar(part.content, charset), method }
 }
 
+/** What taking in a mail needs; `momentMs` is how long a change waits before anybody is told. */
+interface Taking {
+  readonly pool: pg.Pool
+  readonly clock: Clock
+  readonly momentMs: number
+}
+
 /**
- * Takes over the answers in a mail (RFC 6047), to one date of a series or to all: all of them or none. Throws
- * `ProblemError` or `BadReply`, and then nothing has changed.
+ * Takes over what somebody who was invited sends back by mail (RFC 6047): answers, or other times that they propose, each
+ * to one date of a series or to all; all of it or nothing. Throws `ProblemError` or `BadMessage`, and then nothing has
+ * changed.
  */
-export const takeReply = async (pool: pg.Pool, clock: Clock, raw: Buffer): Promise<void> => {
+export const takeMail = async ({ pool, clock, momentMs }: Taking, raw: Buffer): Promise<void> => {
   const mail = await simpleParser(raw)
   const part = calendarPart(mail)
-  if (!part) throw new BadReply('not-a-reply', 'This mail carries no REPLY to an invitation.')
+  if (!part) throw new BadMessage('not-a-reply', 'This mail carries no REPLY to an invitation.')
   const from = mail.from?.value[0]?.address?.toLowerCase() ?? ''
-  const replies = readReplies(part.text, from, part.method, 'UTC')
+  const messages = readIncoming(part.text, from, part.method, 'UTC')
   await transaction(pool, async (sql) => {
-    for (const reply of replies) await takeOne(sql, reply, clock())
+    for (const message of messages) await takeOne(sql, message, { now: clock(), momentMs })
   })
 }
 
-const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
-  const entryId = await lockByUid(sql, reply.uid)
+/** Finds what a message is to, if it may be taken in: the meeting, who sent it, which date, and what they were told. */
+const findFor = async (sql: Sql, message: Reply | Counter, now: number) => {
+  const entryId = await lockByUid(sql, message.uid)
   const [meeting] = entryId ? await readMeetings(sql, [entryId], now) : []
-  const participant = meeting?.participants.find((one) => one.address === reply.address)
-  const recurrence = meeting?.repeats && reply.date ? wallText(dateAnswered(reply.date, meeting.zone)) : null
+  const participant = meeting?.participants.find((one) => one.address === message.address)
+  const recurrence = meeting?.repeats && message.date ? wallText(wallIn(message.date, meeting.zone)) : null
   // What they answer is what they were told last, which others may have been told of later.
   const told = participant ? await toldLast(sql, participant.id, recurrence) : null
   const known = meeting
@@ -66,28 +77,61 @@ const takeOne = async (sql: Sql, reply: Reply, now: number): Promise<void> => {
       }
     : null
   const answered =
-    meeting && participant ? await answeredAt(sql, participant.id, meeting.entryId, recurrence) : null
-  const refusal = replyRefusal(reply, known, answered)
+    meeting && participant && message.kind === 'reply'
+      ? await answeredAt(sql, participant.id, meeting.entryId, recurrence)
+      : null
+  const refusal = replyRefusal(message, known, answered)
   if (refusal) throw new ProblemError(422, refusal, REFUSALS[refusal])
-  if (!meeting || !participant) return
-  await answerInvitation(
-    sql,
-    { entryId: meeting.entryId, participantId: participant.id, recurrence },
-    {
-      answer: reply.answer,
-      message: reply.message.slice(0, 2000),
-      stamp: reply.stamp,
-      version: told?.version,
-    },
-    now,
-  )
+  return meeting && participant ? { meeting, participant, recurrence, told } : null
+}
+
+/** Those refusals of passing on after which the answer itself counts all the same: the other is in the list. */
+const IN_THE_LIST = new Set(['takes-part-already', 'passed-on-already'])
+
+const delegateAddress = address.nullable().catch(null)
+
+const takeOne = async (
+  sql: Sql,
+  message: Reply | Counter,
+  { now, momentMs }: { now: number; momentMs: number },
+): Promise<void> => {
+  const found = await findFor(sql, message, now)
+  if (!found) return
+  const { meeting, participant, recurrence, told } = found
+  const who = { entryId: meeting.entryId, participantId: participant.id, recurrence }
+  const words = message.message.slice(0, 1500)
+  if (message.kind === 'counter') {
+    const start = instantOf(zoneTable(meeting.zone), wallIn(message.starts, meeting.zone))
+    const at = message.starts.floating ? start : message.starts.instant
+    if (meeting.repeats && recurrence === null)
+      throw new ProblemError(
+        422,
+        'which-date',
+        'This meeting repeats: propose another time for one of its dates.',
+      )
+    const given = { start: Math.floor(at / MINUTE) * MINUTE, minutes: message.minutes, message: words }
+    await propose(sql, who, { ...given, stamp: message.stamp }, now)
+    return
+  }
+  const given = { message: words, stamp: message.stamp, version: told?.version ?? null }
+  const to = delegateAddress.parse(message.answer === 'delegated' ? message.delegate : null)
+  if (to !== null) {
+    const chosen = { people: [], guests: [{ address: to, name: '', required: true }] }
+    const refused = await delegate(sql, who, chosen, given, { now, momentMs }).then(
+      () => null,
+      (error: unknown) => error,
+    )
+    if (refused === null) return
+    if (!(refused instanceof ProblemError && IN_THE_LIST.has(refused.code))) throw refused
+  }
+  await answerInvitation(sql, who, { ...given, answer: message.answer }, now)
 }
 
 /**
  * The way in for answers by mail: an SMTP server on loopback. A refusal goes back to the sender at once, as
  * `550 code: words`; trouble of our own is `451`, so that the sender tries again later.
  */
-export const openInbox = (pool: pg.Pool, clock: Clock, log: Logger): SMTPServer =>
+export const openInbox = (taking: Taking, log: Logger): SMTPServer =>
   new SMTPServer({
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: MOST_BYTES,
@@ -100,13 +144,13 @@ export const openInbox = (pool: pg.Pool, clock: Clock, log: Logger): SMTPServer 
           done(Object.assign(new Error('too-large: The mail is larger than 1 MB.'), { responseCode: 552 }))
           return
         }
-        takeReply(pool, clock, Buffer.concat(parts)).then(
+        takeMail(taking, Buffer.concat(parts)).then(
           () => done(null, 'The answer was kept'),
           (error) => {
             const words =
               error instanceof ProblemError
                 ? `${error.code}: ${error.detail}`
-                : error instanceof BadReply
+                : error instanceof BadMessage
                   ? `${error.code}: ${error.message}`
                   : null
             if (!words) log.error({ error }, 'an answer by mail failed')

@@ -1,4 +1,5 @@
 import { answerInvitation as answerRoute, readInvitation, renewInvitation } from '@marmot/contract/meetings'
+import { proposeByLink } from '@marmot/contract/proposals'
 import { HOUR } from '@marmot/core/time'
 import { comingDates, entryOf, noteSeen, presentIn, readMeetings, repeatsInWords } from '../entries/index.ts'
 import { invitationTo, sendAgain } from '../letters/index.ts'
@@ -7,6 +8,7 @@ import { answerInvitation } from '../meetings/index.ts'
 import { transaction } from '../platform/database.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
+import { propose } from '../proposals/index.ts'
 
 const MOST_LINKS_AN_HOUR = 3
 
@@ -53,7 +55,7 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
       place: meeting.place,
       organizer: meeting.organizer,
       guest: guest.name,
-      answer: guest.answer,
+      answer: guest.ownAnswer,
       message: guest.message,
       cancelled: meeting.cancelled,
       cancelReason: meeting.cancelled ? meeting.cancelReason : '',
@@ -81,6 +83,21 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
         await answerInvitation(sql, who, body, clock())
         return { answer: body.answer }
       }),
+    )
+  })
+
+  mount(proposeByLink, async ({ params, body, context }) => {
+    const { entryId, participantId } = await open(params.token)
+    const { recurrence = null, start, ...given } = body
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker: `link of ${participantId}`, context, body }, async () => ({
+        proposalId: await propose(
+          sql,
+          { entryId, participantId, recurrence },
+          { ...given, start: Date.parse(start) },
+          clock(),
+        ),
+      })),
     )
   })
 

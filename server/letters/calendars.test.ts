@@ -14,6 +14,7 @@ const part = (attendees: number, more: Partial<MeetingMessage> = {}) => ({
     title: 'Moraine survey',
     description: '',
     place: '',
+    rsvp: true,
     organizer: { name: 'Ilse Brandacher', address: 'ilse.brandacher@corrie.example' },
     participants: Array.from({ length: attendees }, (_, i) => ({
       name: `Walker ${i}`,

@@ -1,10 +1,10 @@
-import { calendarText, type MeetingMessage } from '@marmot/core/letters'
+import { type CalendarMethod, calendarText, type MeetingMessage } from '@marmot/core/letters'
 import type { Threads, ThreadWork } from '../platform/threads.ts'
 
 /** The calendar part of a letter, before it is text. */
 export interface CalendarPart {
   readonly message: MeetingMessage
-  readonly method: 'REQUEST' | 'CANCEL'
+  readonly method: CalendarMethod
 }
 
 /** Writes a calendar part where it holds nobody up. */

@@ -38,7 +38,7 @@ export const nudge = async (
     readMeetings(sql, [entryId], now, { recurrence }),
     nudgedIn(sql, [entryId]),
   ])
-  if (!counts || !meeting || meeting.cancelled || meeting.end <= now) return { nudged: [], lately: [] }
+  if (!counts || !meeting?.rsvp || meeting.cancelled || meeting.end <= now) return { nudged: [], lately: [] }
   const lastOf = new Map(last.map((one) => [readerKey(one), one]))
   const asked = presentIn(meeting).flatMap((participant) => {
     const reader = readerOf(participant)

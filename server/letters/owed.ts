@@ -53,6 +53,7 @@ const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null 
           changes: meeting.changes,
           cancelled: meeting.cancelledDates,
           required: participant.required,
+          rsvp: meeting.rsvp,
         },
         participant,
       )
@@ -202,6 +203,12 @@ const reasonFor = (
   return owed.recurrence === null ? meeting.cancelReason : (meeting.reasons.get(owed.recurrence) ?? '')
 }
 
+/** Whether somebody has answered already to what they are told. */
+const hasAnsweredTo = (meeting: WholeMeeting | undefined, { participant }: Case): boolean =>
+  participant !== null &&
+  participant.ownAnswer !== 'needs-action' &&
+  participant.answeredVersion >= (meeting?.askedVersion ?? 0)
+
 /** What is true for somebody, whether or not they have to come: one key for all of whom the same is. */
 const truthKey = (now: Told | null): string => JSON.stringify(now && { ...now, required: null })
 
@@ -217,6 +224,7 @@ const truthsOf = (due: readonly Due[]): Map<string, { id: string; told: Told }> 
 const letterIn = (
   { reader, last, now, source }: Case,
   owed: Owed,
+  hasAnswered: boolean,
   reason: string,
   truthId: string | null,
 ): NewLetter => {
@@ -231,7 +239,7 @@ const letterIn = (
     // A cancellation speaks of what was known; everything else of what is true.
     aboutId: (owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId) ?? '',
     beforeId: owed.method === 'REQUEST' ? (toldId ?? source?.toldId ?? null) : null,
-    asksAgain: asksAgain(owed),
+    asksAgain: asksAgain(owed) && !hasAnswered,
     reason,
     nudges: null,
     toldId: truthId,
@@ -273,6 +281,7 @@ export const writeOwed = async (
     letter: letterIn(
       one,
       one.owed,
+      hasAnsweredTo(meeting, one),
       reasonFor(meeting, one, one.owed),
       truths.get(truthKey(one.now))?.id ?? null,
     ),

@@ -106,6 +106,10 @@ const wordsOf = (prepared: Prepared) => {
   const { about, before, recurrence, splitAt } = kept
   // Of a series that goes on otherwise, the date from which it does.
   const time = splitAt === null ? timeOf(kept, now) : toldOf(about, about.starts)
+  const declined =
+    kept.proposedStart === null || kept.proposedEnd === null
+      ? null
+      : { start: kept.proposedStart, end: kept.proposedEnd }
   const was = before && toldOf(before, splitAt ?? recurrence ?? nextTold(before, now))
   const dated = recurrence !== null
   return writeLetter({
@@ -114,6 +118,7 @@ const wordsOf = (prepared: Prepared) => {
     organizer: kept.actor ? `${kept.actor} for ${meeting.organizer}` : meeting.organizer,
     recipient: recipient.name,
     required: about.required,
+    rsvp: about.rsvp,
     zone: recipient.zone ?? meeting.organizerZone,
     organizerZone: meeting.organizerZone,
     repeats: dated ? [] : repeatsOf(kept),
@@ -123,6 +128,7 @@ const wordsOf = (prepared: Prepared) => {
     letOff: isLetOff(prepared),
     reason: kept.reason,
     nudges: kept.nudges,
+    declined,
     note: textOfNote(time.note),
     others: presentIn(meeting, recurrence)
       .filter((one) => !isSame(one, kept) && !one.organizer)
@@ -155,6 +161,7 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
       description: textOfNote(note),
       place,
       comment: kept.reason,
+      rsvp: about.rsvp,
       series:
         about.rule === null && about.added.length === 0
           ? null
@@ -221,7 +228,7 @@ const prepare = (
       }))
       // Links are kept before the letters leave, so that they open however soon they are pressed.
       const guests = asked.flatMap(({ kept, participant }) =>
-        kept.method === 'REQUEST' && kept.personId === null && participant ? participant.id : [],
+        kept.method !== 'CANCEL' && kept.personId === null && participant ? participant.id : [],
       )
       const tokens = await makeLinks(sql, 'answer', guests, meeting.lastEnd + LINK_AFTER, now)
       const linkOf = ({ kept, participant }: (typeof asked)[number]): string | null => {

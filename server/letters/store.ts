@@ -1,5 +1,5 @@
-import type { Told } from '@marmot/core/letters'
-import { at, msSql, type Sql, together, wallSql } from '../platform/database.ts'
+import type { CalendarMethod, Told } from '@marmot/core/letters'
+import { at, endMs, msSql, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 
 /** Whom a letter is to: a person, or a guest by their address. */
 export interface Reader {
@@ -34,8 +34,11 @@ export interface LastLetter extends Reader {
   readonly zone: string | null
 }
 
-/** A letter that cannot have left yet. */
-const UNTRIED = "l.tried_at is null and l.state = 'waiting'"
+/** What letters told before they could tell otherwise. */
+const TOLD = `'{"rsvp": true}'::jsonb`
+
+/** A letter that cannot have left yet, of those that tell what is true: that a proposal is declined stays said. */
+const UNTRIED = "l.tried_at is null and l.state = 'waiting' and l.method <> 'DECLINECOUNTER'"
 
 /**
  * What each reader of a meeting may have been told last; with `upTo` of its versions so far. What cannot have left yet was
@@ -48,14 +51,18 @@ export const readLast = async (
 ): Promise<LastLetter[]> =>
   (
     await sql.query<LastLetter>(
-      `select distinct on (l.person_id, l.guest_address) l.person_id as "personId", l.guest_address as address,
-              l.guest_name as "guestName", w.name, w.zone,
-              max(l.number) over (partition by l.person_id, l.guest_address) as number,
-              t.id as "toldId", t.told || jsonb_build_object('required', l.required) as told
-         from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
-         left join person w on w.id = l.person_id
-        where l.entry_id = $1 and not (${UNTRIED}) and ($2::integer is null or l.version <= $2)
-        order by l.person_id, l.guest_address, l.state = 'failed', l.number desc`,
+      `select distinct on (x."personId", x.address) x."personId", x.address, x."guestName", x.name, x.zone, x.number,
+              x."toldId", x.told
+         from (
+           select l.person_id as "personId", l.guest_address as address, l.guest_name as "guestName", w.name, w.zone,
+                  max(l.number) over (partition by l.person_id, l.guest_address) as number, l.number as own,
+                  l.state = 'failed' as failed, l.method, t.id as "toldId",
+                  ${TOLD} || t.told || jsonb_build_object('required', l.required) as told
+             from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
+             left join person w on w.id = l.person_id
+            where l.entry_id = $1 and not (${UNTRIED}) and ($2::integer is null or l.version <= $2)) x
+        where x.method <> 'DECLINECOUNTER'
+        order by x."personId", x.address, x.failed, x.own desc`,
       [entryId, upTo],
     )
   ).rows
@@ -79,7 +86,7 @@ export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLe
 export interface NewLetter extends Reader {
   readonly id: string
   readonly number: number
-  readonly method: 'REQUEST' | 'CANCEL'
+  readonly method: CalendarMethod
   readonly recurrence: string | null
   readonly required: boolean
   readonly aboutId: string
@@ -89,6 +96,8 @@ export interface NewLetter extends Reader {
   readonly reason: string
   /** Where it only asks once more: for how long it is the only one that does. In milliseconds. */
   readonly nudges: { readonly from: number; readonly to: number } | null
+  /** The time that was proposed, where that is declined. In milliseconds. */
+  readonly proposed?: { readonly start: number; readonly end: number } | null
   readonly toldId: string | null
 }
 
@@ -119,9 +128,9 @@ export const insertLetters = async (
 ): Promise<void> => {
   await sql.query(
     `insert into letter (id, entry_id, sequence, version, actor_id, written_at, person_id, guest_address, guest_name, number,
-                           method, recurrence, required, about_id, before_id, asks_again, reason, nudges, told_id)
+                           method, recurrence, required, about_id, before_id, asks_again, reason, nudges, proposed, told_id)
        select r.id, $1, $2, $3, $4, $5, r.person_id, r.guest_address, r.guest_name, r.number, r.method, r.recurrence, r.required,
-              r.about_id, r.before_id, r.asks_again, r.reason, r.nudges, r.told_id
+              r.about_id, r.before_id, r.asks_again, r.reason, r.nudges, r.proposed, r.told_id
          from jsonb_populate_recordset(null::letter, $6::jsonb) r`,
     [
       meeting.entryId,
@@ -144,6 +153,7 @@ export const insertLetters = async (
           asks_again: letter.asksAgain,
           reason: letter.reason,
           nudges: letter.nudges && `[${at(letter.nudges.from)},${at(letter.nudges.to)})`,
+          proposed: letter.proposed && `[${at(letter.proposed.start)},${at(letter.proposed.end)})`,
           told_id: letter.toldId,
         })),
       ),
@@ -155,7 +165,7 @@ export const insertLetters = async (
 export interface KeptLetter extends Reader {
   readonly id: string
   readonly entryId: string
-  readonly method: 'REQUEST' | 'CANCEL'
+  readonly method: CalendarMethod
   readonly sequence: number
   readonly recurrence: string | null
   readonly about: Told
@@ -166,6 +176,9 @@ export interface KeptLetter extends Reader {
   readonly reason: string
   /** Whether it only asks for an answer once more. */
   readonly nudges: boolean
+  /** The time that was proposed, where that is declined. In milliseconds. */
+  readonly proposedStart: number | null
+  readonly proposedEnd: number | null
   readonly writtenAt: Date
   /** A stand-in who had it sent in the organizer’s name. */
   readonly actor: string | null
@@ -191,6 +204,7 @@ export const startSending = async (
        select l.* from letter l
         where l.id = any($1) and ($2 or l.state <> 'sent')
           and not exists (select 1 from letter m where m.entry_id = l.entry_id and ${SAME_READER} and m.number > l.number
+                             and l.method <> 'DECLINECOUNTER' and m.method <> 'DECLINECOUNTER'
                              and (m.recurrence is null or m.recurrence = l.recurrence))
           for update),
      told as (
@@ -201,9 +215,10 @@ export const startSending = async (
        update letter t set tried_at = $3 from told where t.id = told.id and not told.waits returning t.id)
      select l.id, l.entry_id as "entryId", l.person_id as "personId", l.guest_address as address,
             l.guest_name as "guestName", l.method, l.sequence, ${wallSql('l.recurrence')} as recurrence,
-            x.told || jsonb_build_object('required', l.required) as about,
-            y.told || jsonb_build_object('required', l.required) as before,
-            case when y.entry_id <> l.entry_id then ${wallSql('e.split_at')} end as "splitAt", l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges, l.written_at as "writtenAt", a.name as actor, w.name,
+            ${TOLD} || x.told || jsonb_build_object('required', l.required) as about,
+            ${TOLD} || y.told || jsonb_build_object('required', l.required) as before,
+            case when y.entry_id <> l.entry_id then ${wallSql('e.split_at')} end as "splitAt", l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges,
+            ${startMs('l.proposed')} as "proposedStart", ${endMs('l.proposed')} as "proposedEnd", l.written_at as "writtenAt", a.name as actor, w.name,
             w.address as "personAddress", w.zone, told.waits
        from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
        join entry e on e.id = l.entry_id
@@ -258,7 +273,7 @@ export const lettersOf = async (sql: Sql, entryIds: readonly string[]): Promise<
   const rows = await sql.query<LetterState & Reader & { entryId: string }>(
     `select distinct on (entry_id, person_id, guest_address) entry_id as "entryId", person_id as "personId",
             guest_address as address, state as mail, method as "mailMethod"
-       from letter where entry_id = any($1) and recurrence is null
+       from letter where entry_id = any($1) and recurrence is null and method <> 'DECLINECOUNTER'
       order by entry_id, person_id, guest_address, number desc`,
     [entryIds],
   )
@@ -297,7 +312,24 @@ export const toldLast = async (
     await sql.query<{ sequence: number; version: number }>(
       `select l.sequence, l.version from letter l join participant p on p.entry_id = l.entry_id
           and p.person_id is not distinct from l.person_id and p.guest_address is not distinct from l.guest_address
-        where p.id = $1 and (l.recurrence is null or l.recurrence = $2) order by l.number desc limit 1`,
+        where p.id = $1 and l.method <> 'DECLINECOUNTER' and (l.recurrence is null or l.recurrence = $2)
+        order by l.number desc limit 1`,
       [participantId, recurrence],
     )
   ).rows[0] ?? null
+
+/** What stands of the letters to somebody who takes part: how many there were, and what the last that left told them. */
+export const lettersTo = async (
+  sql: Sql,
+  entryId: string,
+  { personId, address }: Pick<Reader, 'personId' | 'address'>,
+): Promise<{ number: number; toldId: string | null }> =>
+  (
+    await sql.query<{ number: number; toldId: string | null }>(
+      `select max(l.number) as number,
+              (array_agg(l.told_id order by l.number desc) filter (where l.told_id is not null)) [1] as "toldId"
+         from letter l where l.entry_id = $1 and l.person_id is not distinct from $2
+          and l.guest_address is not distinct from $3`,
+      [entryId, personId, address],
+    )
+  ).rows[0] ?? { number: 0, toldId: null }

@@ -41,19 +41,8 @@ const dateOf = (
   return recurrence
 }
 
-/**
- * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer to the same time again
- * changes nothing and tells nobody. `stamp` is when it was given, by the giver's clock; `version` is what of the meeting the giver had
- * seen, where that is not as it is now.
- */
-export const answerInvitation = async (
-  sql: Sql,
-  who: Answering,
-  given: { answer: Answer; message: string; stamp?: number | null; version?: number | null },
-  now: number,
-): Promise<void> => {
-  await lockEntry(sql, who.entryId)
-  const [meeting] = await readMeetings(sql, [who.entryId], now, { recurrence: who.recurrence })
+/** Who of a meeting answers, and for which date, null for all. Throws when there is nothing for them to answer. */
+export const answeringIn = (meeting: WholeMeeting | undefined, who: Answering) => {
   const participant = meeting?.participants.find((one) =>
     'personId' in who ? one.personId === who.personId : one.id === who.participantId,
   )
@@ -66,13 +55,37 @@ export const answerInvitation = async (
       'cancelled',
       `${meeting.organizer} has cancelled "${meeting.title}". There is nothing to answer.`,
     )
-  const recurrence = dateOf(meeting, participant, who.recurrence)
+  return { meeting, participant, recurrence: dateOf(meeting, participant, who.recurrence) }
+}
+
+/**
+ * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer to the same time again
+ * changes nothing and tells nobody. `stamp` is when it was given, by the giver's clock; `quiet` keeps it from the organizer; `version` is what of the meeting the giver had
+ * seen, where that is not as it is now.
+ */
+export const answerInvitation = async (
+  sql: Sql,
+  who: Answering,
+  given: {
+    answer: Answer
+    message: string
+    stamp?: number | null
+    version?: number | null
+    quiet?: boolean
+  },
+  now: number,
+): Promise<void> => {
+  await lockEntry(sql, who.entryId)
+  const [read] = await readMeetings(sql, [who.entryId], now, { recurrence: who.recurrence ?? null })
+  const { meeting, participant, recurrence } = answeringIn(read, who)
+  const { quiet = false } = given
   // For all dates the same answer may still change a date that had another.
   if (
     (recurrence !== null || !meeting.repeats) &&
     participant.answeredVersion >= meeting.askedVersion &&
-    participant.answer === given.answer &&
-    participant.message === given.message
+    participant.ownAnswer === given.answer &&
+    participant.quiet === quiet &&
+    (quiet || participant.message === given.message)
   )
     return
   if ((await answersSince(sql, participant.id, now - HOUR)) >= MOST_AN_HOUR)
@@ -90,6 +103,7 @@ export const answerInvitation = async (
     stamp: given.stamp ?? now,
     now,
     version: given.version ?? meeting.version,
+    quiet,
   }
   if (recurrence === null) await setAnswer(sql, participant.id, kept)
   else await setAnswerOn(sql, participant.id, who.entryId, recurrence, kept)
@@ -99,6 +113,13 @@ export const answerInvitation = async (
       { ownerId: participant.personId, actorId, kind: 'answered', title: meeting.title, entries: [] },
       now,
     )
+  if (quiet) {
+    if (participant.personId) {
+      await tellTime(sql, [participant.personId])
+      await tellMeeting(sql, who.entryId, [participant.personId])
+    }
+    return
+  }
   await addAnswerNotice(
     sql,
     {

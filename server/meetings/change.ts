@@ -31,6 +31,8 @@ import {
   readOverrides,
   replaceOverrides,
   seriesOf,
+  setAnswer,
+  setAnswerOn,
   stateOf,
   timeOrProblem,
   updateEntry,
@@ -57,6 +59,8 @@ export interface Attempt {
   readonly given: Given
   readonly now: number
   readonly momentMs: number
+  /** A participant who has said already that they come at the new time. */
+  readonly accepting?: string
 }
 
 const over = (message: string, path: string): ProblemError =>
@@ -111,25 +115,34 @@ const dateInHand = (kept: KeptEntry, overrides: readonly KeptOverride[], given: 
 
 const same = <T>(next: T, usual: T): T | null => (next === usual ? null : next)
 
+/** Which entry the dates are in that were changed, and by how much the change moved the series, in ms on the wall. */
+interface Put {
+  readonly targetId: string
+  readonly by: number
+}
+
 /** Changes one date: only what differs from the series is kept, in the series' own zone. */
 const changeDate = async (
   sql: Sql,
   kept: KeptEntry,
   own: KeptOverride | undefined,
-  date: DateInHand & { readonly title: string | undefined; readonly note: string | undefined },
-) =>
-  putOverride(
+  date: DateInHand,
+  is: Pick<DateInHand, 'starts' | 'minutes'> & { readonly title?: string; readonly note?: string },
+): Promise<Put> => {
+  await putOverride(
     sql,
     kept.id,
     overrideOf(date.recurrence, {
       ...own,
       cancelled: false,
-      starts: same(date.starts, date.recurrence),
-      minutes: same(date.minutes, kept.minutes),
-      title: same(date.title ?? own?.title ?? kept.title, kept.title),
-      note: same(date.note ?? own?.note ?? kept.note, kept.note),
+      starts: same(is.starts, date.recurrence),
+      minutes: same(is.minutes, kept.minutes),
+      title: same(is.title ?? own?.title ?? kept.title, kept.title),
+      note: same(is.note ?? own?.note ?? kept.note, kept.note),
     }),
   )
+  return { targetId: kept.id, by: 0 }
+}
 
 /** What of an entry's words becomes another. */
 const wordsOf = (given: Given) => ({
@@ -187,6 +200,67 @@ const splitOff = async (
   return tailId
 }
 
+/** Changes all dates, or one and those that follow, which become a series of their own. */
+const changeDates = async (
+  sql: Sql,
+  {
+    kept,
+    overrides,
+    meeting,
+    given,
+    now,
+    ...time
+  }: {
+    kept: KeptEntry
+    overrides: readonly KeptOverride[]
+    meeting: WholeMeeting
+    given: Given
+    recurrence: string
+    starts: string
+    minutes: number
+    now: number
+  },
+): Promise<Put> => {
+  const { recurrence } = time
+  const zone = given.zone ?? kept.zone
+  const plan = plannedChange(kept, overrides, {
+    ...time,
+    scope: given.scope === 'following' ? 'following' : 'all',
+    zone,
+    allDay: kept.allDay,
+    repetition: null,
+  })
+  const { head, by } = plan
+  const own = overrides.find((one) => one.recurrence === recurrence)
+  const targetId = head
+    ? await splitOff(sql, kept, { ...plan, head }, { recurrence, given, meeting, now })
+    : kept.id
+  if (!head) await updateEntry(sql, targetId, { ...wordsOf(given), ...plan.state, zone })
+  await replaceOverrides(sql, targetId, withOwn(plan.overrides, own, given))
+  return { targetId, by }
+}
+
+/** Keeps that somebody comes at the time that a meeting has from now on: they said so before. */
+const accept = async (
+  sql: Sql,
+  participantId: string,
+  date: { readonly entryId: string; readonly recurrence: string | null; readonly version: number },
+  now: number,
+): Promise<void> => {
+  const { entryId, recurrence, version } = date
+  const given = {
+    answer: 'accepted' as const,
+    message: '',
+    answeredBy: null,
+    stamp: now,
+    now,
+    version,
+    quiet: false,
+  }
+  if (recurrence === null) await setAnswer(sql, participantId, given)
+  else await setAnswerOn(sql, participantId, entryId, recurrence, given)
+}
+
 /**
  * Changes a meeting: all of it, one date of a series, or one and those that follow, which become a series of their own. In
  * one transaction its places are exchanged (the old ones stand until the new ones are had), its people are put, the change
@@ -205,37 +279,30 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const checked = timeOrProblem({ starts: given.starts ?? date.starts, minutes, zone })
   if ((given.starts || given.minutes) && checked.end <= now)
     throw over('That time is over. Choose one that is still to come.', 'starts')
-  const words = wordsOf(given)
   const one = given.scope === 'this' && repeats(seriesOf(kept))
   const chosen = chosenOf(one ? presentIn(meeting) : meeting.participants, given)
-  let targetId = entryId
-  let by = 0
-  if (one) {
-    const starts = given.starts ? wallText(toWall(zoneTable(kept.zone), checked.start)) : date.starts
-    await changeDate(sql, kept, own, { ...date, starts, minutes, title: words.title, note: words.note })
-  } else {
-    const plan = plannedChange(kept, overrides, {
-      scope: given.scope === 'following' ? 'following' : 'all',
-      recurrence: date.recurrence,
-      starts: given.starts ?? date.starts,
-      minutes,
-      zone,
-      allDay: kept.allDay,
-      repetition: null,
-    })
-    by = plan.by
-    const { head } = plan
-    if (head)
-      targetId = await splitOff(
-        sql,
+  const starts = given.starts ?? date.starts
+  const { targetId, by } = one
+    ? await changeDate(sql, kept, own, date, {
+        starts: given.starts ? wallText(toWall(zoneTable(kept.zone), checked.start)) : date.starts,
+        minutes,
+        ...wordsOf(given),
+      })
+    : await changeDates(sql, {
         kept,
-        { ...plan, head },
-        { recurrence: date.recurrence, given, meeting, now },
-      )
-    else await updateEntry(sql, entryId, { ...words, ...plan.state, zone })
-    await replaceOverrides(sql, targetId, withOwn(plan.overrides, own, given))
-  }
-  if (given.autoNudge !== undefined) await updateEntry(sql, targetId, { autoNudge: given.autoNudge })
+        overrides,
+        meeting,
+        given,
+        recurrence: date.recurrence,
+        starts,
+        minutes,
+        now,
+      })
+  const { autoNudge, rsvp } = given
+  await updateEntry(sql, targetId, {
+    ...(autoNudge === undefined ? {} : { autoNudge }),
+    ...(rsvp === undefined ? {} : { rsvp }),
+  })
   const split = targetId !== entryId
   const concerned =
     !split && (given.people || given.guests)
@@ -270,6 +337,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   if (split) entries.push({ id: targetId, version: 1, was: null })
   else if (given.starts || given.minutes || given.zone || places.length || (one && concerned.length))
     await noteAsked(sql, entryId)
+  const version = entries.at(-1)?.version ?? 1
+  if (attempt.accepting) await accept(sql, attempt.accepting, { entryId, recurrence: only, version }, now)
   const changeId = await noteChange(
     sql,
     {
@@ -299,7 +368,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const all = eachOnce(tellings)
   return {
     entryId: targetId,
-    version: entries.at(-1)?.version ?? 1,
+    version,
     changeId,
     start: new Date(checked.start).toISOString(),
     end: new Date(checked.end).toISOString(),

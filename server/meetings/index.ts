@@ -1,2 +1,6 @@
-export { answerInvitation } from './answers.ts'
+export { actorOf, mayAnswerFor } from './acting.ts'
+export { type Answering, answerInvitation, answeringIn } from './answers.ts'
+export { change } from './change.ts'
+export { delegate } from './delegate.ts'
+export { placeTrouble } from './place-trouble.ts'
 export { meetingsFor } from './store.ts'

@@ -315,7 +315,11 @@ describe('a guest', () => {
     const entryId = await invite({ title: 'By mail' })
     const letter = await letterTo(GUEST, entryId)
     if (!letter) throw new Error('no letter came')
-    await sendReply(letter, 'tentative', 'Probably', { host: '127.0.0.1', port: marmot.mailPort })
+    await sendReply(
+      letter,
+      { answer: 'tentative', comment: 'Probably' },
+      { host: '127.0.0.1', port: marmot.mailPort },
+    )
     const noor = (await read(ilse, entryId)).participants.find((one) => one.name === 'Noor Haddad')
     expect(noor).toMatchObject({ answer: 'tentative', message: 'Probably' })
   })
@@ -352,9 +356,9 @@ describe('a REPLY that cannot be kept', () => {
     const entryId = await invite({ title: `Refused ${code}` })
     const letter = await letterTo(GUEST, entryId)
     const invitation = (letter?.calendar ?? '').replace(`UID:${entryId}`, `UID:${change(entryId)}`)
-    expect(await deliver(from, replyText(invitation, speaksFor, 'accepted', ''))).toMatch(
-      new RegExp(`550 ${code}: [A-Z]`),
-    )
+    expect(
+      await deliver(from, replyText(invitation, speaksFor, { answer: 'accepted', comment: '' })),
+    ).toMatch(new RegExp(`550 ${code}: [A-Z]`))
     expect(await answersOf(entryId)).toMatchObject({ 'Noor Haddad': 'needs-action' })
   })
 

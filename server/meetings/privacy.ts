@@ -20,6 +20,13 @@ export const privacy: Privacy = {
   'POST /api/meetings/{entryId}/change/look': (about) => changes(about, 'change/look'),
   'POST /api/meetings/{entryId}/nudge': (about) =>
     [about.meetingId, about.entryId].map((id) => ({ path: `/api/meetings/${id}/nudge` })),
+  'POST /api/meetings/{entryId}/delegate': (about) =>
+    [about.meetingId, about.entryId].flatMap((id) =>
+      [{}, { of: about.ownerId }].map((more) => ({
+        path: `/api/meetings/${id}/delegate`,
+        body: { to: { person: about.nobody }, ...more },
+      })),
+    ),
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

@@ -3,6 +3,7 @@ import {
   answerMeeting,
   cancelMeeting,
   changeMeeting,
+  delegateMeeting,
   lookAtChange,
   nudgeMeeting,
   readMeeting,
@@ -10,27 +11,27 @@ import {
 } from '@marmot/contract/meetings'
 import {
   actingOn,
-  maySee,
   noteSeen,
   peopleIn,
   readMeetings,
-  standingIn,
   takesPart,
   timeOrProblem,
   undo,
   withOthers,
 } from '../entries/index.ts'
 import { nudge, oweLetters, readTellings, toldIn } from '../letters/index.ts'
+import { keepQuiet } from '../people/index.ts'
 import { transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { putPlacesBack } from '../reservations/index.ts'
-import { actorOf } from './acting.ts'
+import { actorOf, mayAnswerFor } from './acting.ts'
 import { answerInvitation } from './answers.ts'
 import { cancel } from './cancel.ts'
 import { change } from './change.ts'
+import { delegate } from './delegate.ts'
 import { inVain, placeTrouble } from './place-trouble.ts'
 import { datesToMake, send } from './send.ts'
 import { meetingsFor } from './store.ts'
@@ -79,19 +80,40 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
   mount(answerMeeting, async ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
       const personId = body.of ?? asker.id
-      await standingIn(sql, asker.id, personId, clock())
       const { recurrence } = body
-      const who = { entryId: params.entryId, personId, actorId: asker.id, recurrence }
-      // A stand-in answers what they may see, like everything else they do.
-      if (
-        personId !== asker.id &&
-        !(await maySee(sql, params.entryId, recurrence ?? null, personId, asker.id, clock()))
+      await mayAnswerFor(
+        sql,
+        { askerId: asker.id, personId, entryId: params.entryId, recurrence: recurrence ?? null },
+        clock(),
       )
-        throw notFound('invitation')
+      const who = { entryId: params.entryId, personId, actorId: asker.id, recurrence }
       await answerInvitation(sql, who, body, clock())
+      if (personId === asker.id) await keepQuiet(sql, personId, body.quiet)
       return { answer: body.answer }
     }),
   )
+
+  mount(delegateMeeting, async ({ params, body, asker, context }) => {
+    const { recurrence, message, to } = body
+    const personId = body.of ?? asker.id
+    const { entryId } = params
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker, context, body }, async () => {
+        await mayAnswerFor(
+          sql,
+          { askerId: asker.id, personId, entryId, recurrence: recurrence ?? null },
+          clock(),
+        )
+        const who = { entryId, personId, actorId: asker.id, recurrence }
+        const chosen =
+          'person' in to
+            ? { people: [{ id: to.person, required: true }], guests: [] }
+            : { people: [], guests: [{ ...to, required: true }] }
+        await delegate(sql, who, chosen, { message }, { now: clock(), momentMs })
+        return { answer: 'delegated' as const }
+      }),
+    )
+  })
 
   mount(cancelMeeting, ({ params, body, asker }) =>
     transaction(pool, (sql) =>

@@ -29,8 +29,10 @@ const meetingFor = (
   viewerId: string,
   { letters, nudges, mayChange, untold }: Besides,
 ): Meeting => {
+  const mine = meeting.participants.find((participant) => participant.personId === viewerId)
   const told = (participant: WholeMeeting['participants'][number]): Participant => ({
     ...participant,
+    answer: participant === mine ? participant.ownAnswer : participant.answer,
     ...(letters.get(letterKey(meeting.entryId, readerOf(participant))) ?? {
       mail: 'none',
       mailMethod: null,
@@ -40,7 +42,6 @@ const meetingFor = (
     answeredAt: participant.answeredAt?.toISOString() ?? null,
     seenAt: participant.seenAt?.toISOString() ?? null,
   })
-  const mine = meeting.participants.find((participant) => participant.personId === viewerId)
   // Who was asked to one date alone sees a meeting that does not repeat, and nothing of its other dates.
   const everyDate = mine?.everyDate ?? true
   const repeats = meeting.repeats && (everyDate || mine?.otherwise.length !== 1)
@@ -57,7 +58,8 @@ const meetingFor = (
     repeats,
     recurrence: repeats ? meeting.recurrence : null,
     series: everyDate ? repeatsInWords(meeting) : [],
-    myAnswer: mine?.answer ?? null,
+    myAnswer: mine?.ownAnswer ?? null,
+    answeredQuietly: mine?.quiet ?? false,
     participants: presentIn(meeting).map(told),
     elsewhere: everyDate ? meeting.participants.filter((one) => !one.here).map(told) : [],
   }

@@ -14,8 +14,12 @@ export interface Chosen {
   }[]
 }
 
-/** Everybody to invite, each once; the organizer is there already. Throws when somebody does not exist. */
-export const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string): Promise<Invited[]> => {
+/** Everybody to invite, each once; the organizer, where one is given, is there already. Throws when somebody does not exist. */
+export const whomToInvite = async (
+  sql: Sql,
+  chosen: Chosen,
+  organizerId: string | null,
+): Promise<Invited[]> => {
   const [known, colleagues] = await together([
     peopleByIds(
       sql,
@@ -41,7 +45,7 @@ export const whomToInvite = async (sql: Sql, chosen: Chosen, organizerId: string
     if (id !== organizerId) invited.set(id, { personId: id, address: null, name: '', ...how })
   for (const guest of chosen.guests) {
     const colleague = colleagues.find((one) => one.address === guest.address)?.id
-    if (colleague === organizerId || (colleague && invited.has(colleague))) continue
+    if ((colleague && colleague === organizerId) || (colleague && invited.has(colleague))) continue
     invited.set(colleague ?? guest.address, {
       personId: colleague ?? null,
       address: colleague ? null : guest.address,

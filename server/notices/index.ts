@@ -2,6 +2,7 @@ export {
   addActNotice,
   addAnswerNotice,
   addMeetingNotices,
+  addProposalNotice,
   addSharedNotices,
   answersSince,
   readNotices,

@@ -15,7 +15,7 @@ export const addMeetingNotices = async (
   entryId: string,
   notices: readonly {
     readonly personId: string
-    readonly kind: 'invited' | 'changed' | 'cancelled' | 'nudged'
+    readonly kind: 'invited' | 'changed' | 'cancelled' | 'nudged' | 'kept'
     readonly recurrence: string | null
     /** What whoever did it said of it. */
     readonly words: string
@@ -60,6 +60,25 @@ export const addAnswerNotice = async (
   )
 }
 
+/** Tells the organizer that somebody proposed another time. */
+export const addProposalNotice = async (
+  sql: Sql,
+  notice: {
+    entryId: string
+    organizerId: string
+    participantId: string
+    recurrence: string | null
+    words: string
+  },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, participant_id, words, at, occurrence_id)
+     values ($1, 'proposed', $2, $3, $4, $5, ${OCCURRENCE('$2', '$6')})`,
+    [notice.organizerId, notice.entryId, notice.participantId, notice.words, at(now), notice.recurrence],
+  )
+}
+
 /** How often somebody has answered since an instant. */
 export const answersSince = async (sql: Sql, participantId: string, since: number): Promise<number> =>
   (
@@ -101,8 +120,8 @@ export const addSharedNotices = async (
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
-            case n.kind when 'answered' then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when 'acted' then a.name when 'shared' then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
+            case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
+                 when n.kind in ('acted', 'shared') then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
               as message, ${wallSql('o2.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id

@@ -5,8 +5,10 @@ import { idsOrganized, idsToAnswer, ownOccurrences } from '../entries/index.ts'
 import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
+import { openProposals, proposalOnWire } from '../proposals/index.ts'
 
 const MOST_NEXT = 6
+const MOST_PROPOSALS = 20
 
 export const nowRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
@@ -15,6 +17,14 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
     const toAnswer = await idsToAnswer(pool, asker.id, now)
     const organized = await idsOrganized(pool, asker.id, now)
     const meetings = await meetingsFor(pool, [...toAnswer, ...organized], asker.id, now)
+    // Few have any, and few have many: each is shown with its meeting as it is on that date.
+    const open = (await openProposals(pool, organized, now)).slice(0, MOST_PROPOSALS)
+    const proposals = await Promise.all(
+      open.map(async (one) => {
+        const [meeting] = await meetingsFor(pool, [one.entryId], asker.id, now, one.recurrence)
+        return meeting ? [{ proposal: proposalOnWire(one, meeting.repeats), meeting }] : []
+      }),
+    )
     const inOrder = (ids: string[]) =>
       ids.flatMap((id) => meetings.find((meeting) => meeting.entryId === id) ?? [])
     const ahead = await ownOccurrences(
@@ -28,6 +38,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
     return {
       toAnswer: inOrder(toAnswer),
       organized: inOrder(organized),
+      proposals: proposals.flat(),
       next: ahead.filter((one) => one.state !== null && one.state !== 'listed').slice(0, MOST_NEXT),
       notices: await readNotices(pool, asker.id),
     }

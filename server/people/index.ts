@@ -1,6 +1,7 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
 export {
   hoursOf,
+  keepQuiet,
   lastingSessions,
   peopleByAddress,
   peopleByIds,

@@ -26,6 +26,7 @@ import {
   findTeams,
   forgetFailures,
   forgetTry,
+  isQuiet,
   leadingPeople,
   listSites,
   noteTry,
@@ -53,6 +54,7 @@ const describeSession = async (sql: Sql, personId: string, deps: Deps, settings:
   return {
     person,
     display,
+    answersQuietly: await isQuiet(sql, personId),
     sites: await listSites(sql),
     now: new Date(deps.clock()).toISOString(),
     demo: settings.demo,

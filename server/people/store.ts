@@ -179,6 +179,22 @@ const DISPLAY = `first_weekday as "firstWeekday", shown_from as "shownFrom", sho
 export const readDisplay = async (sql: Sql, personId: string): Promise<Display | null> =>
   (await sql.query<Display>(`select ${DISPLAY} from person where id = $1`, [personId])).rows[0] ?? null
 
+/** Whether somebody kept their last answer to an invitation to themselves. */
+export const isQuiet = async (sql: Sql, personId: string): Promise<boolean> =>
+  (
+    await sql.query<{ quiet: boolean }>('select answers_quietly as quiet from person where id = $1', [
+      personId,
+    ])
+  ).rows[0]?.quiet ?? false
+
+/** Keeps whether somebody keeps their answers to themselves, as they chose last. */
+export const keepQuiet = async (sql: Sql, personId: string, quiet: boolean): Promise<void> => {
+  await sql.query('update person set answers_quietly = $2 where id = $1 and answers_quietly <> $2', [
+    personId,
+    quiet,
+  ])
+}
+
 export const readPreferencesOf = async (sql: Sql, personId: string): Promise<Preferences | null> =>
   (
     await sql.query<Preferences>(

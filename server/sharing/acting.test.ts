@@ -90,6 +90,23 @@ const ACTS: Record<
     act: ({ invitationId }) =>
       other.send('POST', `/api/meetings/${invitationId}/answer`, { answer: 'accepted', of: owner.person.id }),
   },
+  'POST /api/meetings/:entryId/proposals': {
+    from: 'stand-in',
+    act: ({ invitationId }) =>
+      other.send('POST', `/api/meetings/${invitationId}/proposals`, {
+        start: '2026-12-09T09:00:00Z',
+        minutes: 30,
+        of: owner.person.id,
+      }),
+  },
+  'POST /api/meetings/:entryId/delegate': {
+    from: 'stand-in',
+    act: ({ invitationId }) =>
+      other.send('POST', `/api/meetings/${invitationId}/delegate`, {
+        to: { address: 'sven.berg@lodestar.example' },
+        of: owner.person.id,
+      }),
+  },
 }
 
 /** Acts in another's name that name them by the thing itself. */

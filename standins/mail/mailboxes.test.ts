@@ -95,7 +95,10 @@ describe('its pages', () => {
 
 describe('a reply', () => {
   it('answers the same meeting for its own address', () => {
-    const text = replyText(invitation, 'noor@lodestar.example', 'declined', 'Away; sorry')
+    const text = replyText(invitation, 'noor@lodestar.example', {
+      answer: 'declined',
+      comment: 'Away; sorry',
+    })
     expect(text).toMatch(/^METHOD:REPLY\r$/m)
     expect(text).toMatch(/^UID:meeting-1\r$/m)
     expect(text).toMatch(/^SEQUENCE:3\r$/m)

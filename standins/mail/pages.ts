@@ -60,7 +60,10 @@ export const mailPage = (mail: KeptMail, said: { words: string; refused: boolean
   const answer =
     mail.method === 'REQUEST'
       ? `<form method="post" action="${here}/${encodeURIComponent(mail.id)}/reply"><label>Words with the answer<input name="comment"></label>
-         <button name="answer" value="accepted">Reply yes</button><button name="answer" value="tentative">Reply perhaps</button><button name="answer" value="declined">Reply no</button></form>`
+         <button name="answer" value="accepted">Reply yes</button><button name="answer" value="tentative">Reply perhaps</button><button name="answer" value="declined">Reply no</button></form>
+         <form method="post" action="${here}/${encodeURIComponent(mail.id)}/reply"><label>Propose another time, in UTC<input type="datetime-local" name="start"></label>
+         <label>Minutes<input name="minutes" value="60"></label><label>Words<input name="comment"></label><button name="answer" value="propose">Propose it</button></form>
+         <form method="post" action="${here}/${encodeURIComponent(mail.id)}/reply"><label>Pass it on to<input name="delegate" type="email"></label><button name="answer" value="delegate">Pass it on</button></form>`
       : ''
   const note = said
     ? `<p class="said${said.refused ? ' refused' : ''}" role="status">${safe(said.words)}</p>`

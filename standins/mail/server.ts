@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { SMTPServer } from 'smtp-server'
 import { openMailboxes } from './mailboxes.ts'
 import { lostPage, mailboxesPage, mailboxPage, mailPage } from './pages.ts'
-import { CHOICES, type Choice, sendReply } from './reply.ts'
+import { type Back, CHOICES, type Choice, sendReply } from './reply.ts'
 
 const readForm = async (request: IncomingMessage): Promise<URLSearchParams> => {
   let text = ''
@@ -15,6 +15,20 @@ const readForm = async (request: IncomingMessage): Promise<URLSearchParams> => {
 }
 
 const isChoice = (text: string): text is Choice => text in CHOICES
+
+/** What a form sends back; null when it is nothing whole. */
+const backIn = (form: URLSearchParams): Back | null => {
+  const comment = form.get('comment') ?? ''
+  const answer = form.get('answer') ?? ''
+  if (isChoice(answer)) return { answer, comment }
+  const delegate = form.get('delegate')?.trim() ?? ''
+  if (answer === 'delegate') return delegate.includes('@') ? { delegate, comment } : null
+  const start = new Date(`${form.get('start') ?? ''}Z`)
+  const minutes = Number(form.get('minutes') ?? 60)
+  return answer === 'propose' && !Number.isNaN(start.getTime()) && minutes > 0
+    ? { start, minutes, comment }
+    : null
+}
 
 export interface MailStandIn {
   readonly smtpPort: number
@@ -73,12 +87,17 @@ export const startMailStandIn = async (given: {
     const mail = mailboxes.find(id, address)
     if (!mail) return { status: 404, html: lostPage() }
     if (action === 'reply' && request.method === 'POST') {
-      const form = await readForm(request)
-      const choice = form.get('answer') ?? ''
-      if (!isChoice(choice))
-        return { status: 422, html: mailPage(mail, { words: 'Choose an answer.', refused: true }) }
+      const back = backIn(await readForm(request))
+      if (!back)
+        return {
+          status: 422,
+          html: mailPage(mail, {
+            words: 'Choose an answer, an address, or a time that is on a calendar.',
+            refused: true,
+          }),
+        }
       try {
-        await sendReply(mail, choice, form.get('comment') ?? '', given.marmotMail())
+        await sendReply(mail, back, given.marmotMail())
         return { status: 200, html: mailPage(mail, { words: 'Your answer was sent.', refused: false }) }
       } catch (error) {
         const words = error instanceof Error ? error.message : 'unknown'

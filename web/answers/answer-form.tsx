@@ -19,7 +19,7 @@ export const CHOICES: readonly { answer: Given; name: string; icon: typeof Check
 const SAID: Record<Given, string> = {
   accepted: 'Accepted',
   tentative: 'Answered tentatively',
-  declined: 'Declined; it is off your lanes',
+  declined: 'Declined; it is not in your time any more',
 }
 
 /** A date of a series, as one chooses it. */
@@ -69,14 +69,18 @@ export const AnswerForm = ({
   current,
   organizer,
   date = null,
+  quietly = null,
   give,
 }: {
   current: string | null
   organizer: string
   /** The date of a series that is looked at; null for a single meeting. */
   date?: DateChoice | null
-  give: (answer: Given, message: string, recurrence: string | null) => Promise<void>
+  give: (answer: Given, message: string, recurrence: string | null, quiet: boolean) => Promise<void>
+  /** Whether the organizer is to be told is a choice, and how it was made last; a guest answers to be heard. */
+  quietly?: boolean | null
 }) => {
+  const [quiet, setQuiet] = useState(quietly ?? false)
   const [which, setWhich] = useState<string | null>(null)
   const recurrence = date && which === date.recurrence ? which : null
   const [message, setMessage] = useState('')
@@ -86,7 +90,7 @@ export const AnswerForm = ({
     setBusy(answer)
     setTrouble(null)
     try {
-      await give(answer, message, recurrence)
+      await give(answer, message, recurrence, quiet)
       setMessage('')
     } catch (error) {
       setTrouble(problemWords(error))
@@ -113,11 +117,24 @@ export const AnswerForm = ({
           aria-label={`A message to ${organizer}`}
           placeholder={`A message to ${organizer.split(' ')[0]}, if you like`}
           value={message}
+          disabled={quiet}
           maxLength={2000}
           onChange={(event) => setMessage(event.target.value)}
           className="min-w-48 flex-1 rounded-md border border-soft/50 bg-paper px-2.5 py-1"
         />
       </div>
+      {quietly !== null && (
+        <label className="inline-flex min-h-8 items-center gap-1.5 self-start text-sm max-md:min-h-11">
+          <input
+            type="checkbox"
+            className="accent-gentian"
+            checked={!quiet}
+            onChange={(event) => setQuiet(!event.target.checked)}
+          />
+          Tell {organizer}
+          {quiet && <span className="text-soft">: your answer counts in your own time only</span>}
+        </label>
+      )}
       {trouble && <Trouble>{trouble}</Trouble>}
     </div>
   )
@@ -132,20 +149,23 @@ export const dateChoice = (meeting: Meeting, zone: ZoneTable): DateChoice | null
 /** Answers a meeting of mine. */
 export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
   const queries = useQueryClient()
-  const { zone } = useMe()
+  const { zone, session } = useMe()
   const date = dateChoice(meeting, zone)
   return (
     <AnswerForm
       current={meeting.myAnswer}
       organizer={meeting.organizer}
       date={date}
-      give={async (answer, message, recurrence) => {
+      quietly={meeting.myAnswer === 'needs-action' ? session.answersQuietly : meeting.answeredQuietly}
+      give={async (answer, message, recurrence, quiet) => {
         await call(answerMeeting, {
           params: { entryId: meeting.entryId },
-          body: { answer, message, ...(recurrence ? { recurrence } : {}) },
+          body: { answer, quiet, message: quiet ? '' : message, ...(recurrence ? { recurrence } : {}) },
         })
         const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
-        toast(`${SAID[answer]}: ${meeting.title}${dates}. ${meeting.organizer} is told.`)
+        toast(
+          `${SAID[answer]}: ${meeting.title}${dates}. ${quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`}`,
+        )
         await queries.invalidateQueries()
       }}
     />

@@ -210,6 +210,17 @@ const ChangeForm = ({
         )}
       </Field>
       <Before is={fields.note} was={textOfNote(base.note)} />
+      {change.scope !== 'this' || !base.repeats ? (
+        <label className="flex min-h-8 items-center gap-2 max-md:min-h-11">
+          <input
+            type="checkbox"
+            className="accent-gentian"
+            checked={fields.rsvp}
+            onChange={(event) => change.set({ rsvp: event.target.checked })}
+          />
+          Ask everybody whether they come
+        </label>
+      ) : null}
       <InTheWay change={change} />
       <div className="sticky -bottom-4 -mx-5 -mb-4 flex flex-wrap justify-end gap-2 border-line border-t bg-paper px-5 py-3">
         <Button onClick={onClose} disabled={busy}>

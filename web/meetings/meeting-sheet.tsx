@@ -39,6 +39,8 @@ const ANSWER = {
   delegated: { words: 'delegated', icon: CircleHelp, tone: '' },
 } as const
 
+const NOT_ASKED = { words: 'not asked', icon: CircleDashed, tone: 'text-soft' } as const
+
 const MAIL = {
   REQUEST: {
     none: '',
@@ -64,7 +66,8 @@ const sentWords = ({ mail, mailMethod, seenAt, nudgedAt, answer }: Participant, 
 
 const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
   const { zone } = useMe()
-  const answer = ANSWER[participant.answer]
+  const answer =
+    participant.answer === 'needs-action' && !meeting.rsvp ? NOT_ASKED : ANSWER[participant.answer]
   const Icon = answer.icon
   const theirs = participant.zone
     ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone))
@@ -77,6 +80,12 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
           <span className="text-soft text-sm"> organizes</span>
         ) : (
           !participant.required && <span className="text-soft text-sm"> optional</span>
+        )}
+        {!participant.everyDate && meeting.repeats && (
+          <span className="text-soft text-sm"> some dates only</span>
+        )}
+        {participant.delegatedFrom && (
+          <span className="text-soft text-sm"> in place of {participant.delegatedFrom}</span>
         )}
       </span>
       {participant.organizer ? (
@@ -118,7 +127,7 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
   }
   const others = meeting.participants.filter((one) => !one.organizer && one.answer === 'needs-action')
   const free = others.filter((one) => mayNudge(one.nudgedAt ? Date.parse(one.nudgedAt) : null, now))
-  if (waiting === 0 || meeting.untold) return null
+  if (waiting === 0 || meeting.untold || !meeting.rsvp) return null
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1 text-sm">
       {free.length > 0 ? (
@@ -127,7 +136,7 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
           {busy ? 'Reminding…' : `Remind ${counted(free.length, 'person', 'people')} who have not answered`}
         </Button>
       ) : (
-        <span className="text-soft">All were reminded within a day;</span>
+        <span className="text-soft">All of them were reminded less than a day ago.</span>
       )}
       {start - now > 2 * DAY && (
         <label className="flex min-h-8 items-center gap-1.5 max-md:min-h-11">
@@ -145,12 +154,12 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
                   crypto.randomUUID(),
                   autoNudge
                     ? `Who has not answered by ${shortDay(dayOf(toWall(zone, start - 2 * DAY)))} is reminded`
-                    : 'Nobody is reminded by itself',
+                    : 'Nobody is reminded two days before',
                 ),
               )
             }}
           />
-          also two days before, by itself
+          Remind them two days before
         </label>
       )}
     </div>
@@ -330,12 +339,13 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
       {!meeting.iOrganize && !meeting.cancelled && !over && (
         <>
           <DayAround entryId={meeting.entryId} start={start} end={end} />
+          {!meeting.rsvp && <p className="text-soft">No answer is needed.</p>}
           <MyAnswer meeting={meeting} />
         </>
       )}
       <section aria-label="Answers">
         <h3 className="font-semibold" aria-live="polite">
-          {tallyInWords(sum)}
+          {meeting.rsvp ? tallyInWords(sum) : 'No answers are asked for'}
           {meeting.repeats && <span className="font-normal text-soft"> for this date</span>}
         </h3>
         {sum.missing.length > 0 && (
@@ -349,6 +359,11 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
             <ParticipantRow key={participant.id} participant={participant} meeting={meeting} />
           ))}
         </ul>
+        {meeting.elsewhere.length > 0 && (
+          <p className="border-line border-t py-1.5 text-soft">
+            Not on this date: {meeting.elsewhere.map((one) => one.name).join(', ')}
+          </p>
+        )}
       </section>
       {meeting.mayChange && !meeting.cancelled && !over && <Actions meeting={meeting} onDone={onDone} />}
     </div>

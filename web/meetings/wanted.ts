@@ -47,6 +47,8 @@ interface TimeFields {
 export interface Fields extends TimeFields {
   readonly title: string
   readonly note: string
+  /** Whether those who are invited are asked for an answer. */
+  readonly rsvp: boolean
   readonly places: readonly string[]
   readonly members: readonly Member[]
 }
@@ -114,6 +116,7 @@ export const without = (members: readonly Member[], key: string, scope: Scope): 
 export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
   title: meeting.title,
   note: textOfNote(meeting.note),
+  rsvp: meeting.rsvp,
   ...timeFields(Date.parse(meeting.start), Date.parse(meeting.end), zone),
   places: meeting.places.map((place) => place.id),
   members: membersOf(meeting),
@@ -157,6 +160,7 @@ export const wantedOf = (
   const other: Partial<WantedBody> = {
     ...(fields.title.trim() === before.title ? {} : { title: fields.title.trim() }),
     ...(fields.note === before.note ? {} : { note: fields.note }),
+    ...(fields.rsvp === before.rsvp ? {} : { rsvp: fields.rsvp }),
     ...(start === wasStart ? {} : { starts: wallText(toWall(zoneTable(meeting.zone), start)) }),
     ...(end - start === wasEnd - wasStart ? {} : { minutes: minutesBetween(start, end) }),
     ...(sorted(fields.places) === sorted(before.places) ? {} : { places: [...fields.places] }),

@@ -50,6 +50,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const missing = stillMissing(arranging, brief.title)
   const [of, setOf] = useState('')
   const [autoNudge, setAutoNudge] = useState(false)
+  const [rsvp, setRsvp] = useState(true)
   const sharing = useSharing()
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
@@ -68,7 +69,8 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       guests: brief.guests.map((one) => ({ ...one })),
       places: chosenPlaces.map((place) => place.id),
       hold: brief.hold,
-      autoNudge,
+      autoNudge: autoNudge && rsvp,
+      rsvp,
       ...(of ? { of } : {}),
     }
     const text = JSON.stringify(body)
@@ -186,7 +188,16 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               />
             )}
           </Field>
-          {chosen.start - now > 2 * DAY && (
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-gentian"
+              checked={rsvp}
+              onChange={(event) => setRsvp(event.target.checked)}
+            />
+            Ask everybody whether they come
+          </label>
+          {rsvp && chosen.start - now > 2 * DAY && (
             <label className="flex items-center gap-2">
               <input
                 type="checkbox"

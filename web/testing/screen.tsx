@@ -32,6 +32,7 @@ const session: Session = {
     secondZone: null,
     locale: 'en-GB',
   },
+  answersQuietly: false,
   sites: [{ id: ilse.siteId, name: 'Innsbruck', zone: ilse.zone }],
   now: new Date(NOW).toISOString(),
   demo: true,
