@@ -90,3 +90,61 @@ export const arrangeWith = async (page: Page, names: readonly string[]) => {
     await expect(lane(page, name)).toBeVisible()
   }
 }
+
+/** A meeting as somebody sends it. */
+interface Sent {
+  readonly title: string
+  readonly starts: string
+  readonly names: readonly string[]
+  readonly guests?: readonly { address: string; name: string; required: boolean }[]
+  readonly place?: string
+  readonly weeks?: number
+}
+
+/** Sends a meeting of an hour in whoever’s name is signed in, as they would have before; gives its id. */
+export const sendAs = (page: Page, sent: Sent): Promise<string> =>
+  page.evaluate(async ({ title, starts, names, guests = [], place, weeks }) => {
+    const ask = async (path: string, body?: unknown) => {
+      const answer = await fetch(path, {
+        method: body ? 'POST' : 'GET',
+        headers: { 'content-type': 'application/json', 'idempotency-key': crypto.randomUUID() },
+        ...(body ? { body: JSON.stringify(body) } : {}),
+      })
+      if (!answer.ok) throw new Error(await answer.text())
+      return answer.json()
+    }
+    const people = []
+    for (const name of names) {
+      const found = await ask(`/api/people?q=${encodeURIComponent(name)}`)
+      people.push({ id: found.people[0].id, required: true })
+    }
+    const { resources } = await ask('/api/resources')
+    const places = resources.filter((one: { name: string }) => one.name === place)
+    const { entryId } = await ask('/api/meetings', {
+      title,
+      starts,
+      minutes: 60,
+      zone: 'Europe/Vienna',
+      people,
+      guests,
+      places: places.map((one: { id: string }) => one.id),
+      ...(weeks ? { series: { rule: { every: 1, unit: 'week', count: weeks }, changes: [] } } : {}),
+    })
+    return entryId
+  }, sent)
+
+/** Waits until the letters that are on their way have gone out. */
+export const allTold = async (page: Page, entryId: string) =>
+  expect
+    .poll(
+      () =>
+        page.evaluate(async (id) => {
+          const meeting = await (await fetch(`/api/meetings/${id}`)).json()
+          return (
+            meeting.untold === null &&
+            meeting.participants.every((one: { mail: string }) => one.mail !== 'waiting')
+          )
+        }, entryId),
+      { timeout: 30_000 },
+    )
+    .toBe(true)

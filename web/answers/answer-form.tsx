@@ -1,11 +1,8 @@
-import { answerMeeting, type Meeting } from '@marmot/contract/meetings'
+import type { Meeting } from '@marmot/contract/meetings'
 import { dayOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
 import { Check, CircleHelp, X } from 'lucide-react'
-import { useId, useState } from 'react'
-import { toast } from 'sonner'
-import { call, problemWords } from '../platform/api.ts'
-import { useMe } from '../platform/session.tsx'
+import { type ReactNode, useId, useState } from 'react'
+import { problemWords } from '../platform/api.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 
 export type Given = 'accepted' | 'tentative' | 'declined'
@@ -15,12 +12,6 @@ export const CHOICES: readonly { answer: Given; name: string; icon: typeof Check
   { answer: 'tentative', name: 'Tentative', icon: CircleHelp },
   { answer: 'declined', name: 'Decline', icon: X },
 ]
-
-const SAID: Record<Given, string> = {
-  accepted: 'Accepted',
-  tentative: 'Answered tentatively',
-  declined: 'Declined; it is not in your time any more',
-}
 
 /** A date of a series, as one chooses it. */
 export interface DateChoice {
@@ -70,6 +61,7 @@ export const AnswerForm = ({
   organizer,
   date = null,
   quietly = null,
+  children,
   give,
 }: {
   current: string | null
@@ -79,6 +71,8 @@ export const AnswerForm = ({
   give: (answer: Given, message: string, recurrence: string | null, quiet: boolean) => Promise<void>
   /** Whether the organizer is to be told is a choice, and how it was made last; a guest answers to be heard. */
   quietly?: boolean | null
+  /** What else can be done with the invitation. */
+  children?: ReactNode
 }) => {
   const [quiet, setQuiet] = useState(quietly ?? false)
   const [which, setWhich] = useState<string | null>(null)
@@ -123,18 +117,21 @@ export const AnswerForm = ({
           className="min-w-48 flex-1 rounded-md border border-soft/50 bg-paper px-2.5 py-1"
         />
       </div>
-      {quietly !== null && (
-        <label className="inline-flex min-h-8 items-center gap-1.5 self-start text-sm max-md:min-h-11">
-          <input
-            type="checkbox"
-            className="accent-gentian"
-            checked={!quiet}
-            onChange={(event) => setQuiet(!event.target.checked)}
-          />
-          Tell {organizer}
-          {quiet && <span className="text-soft">: your answer counts in your own time only</span>}
-        </label>
-      )}
+      <div className="flex flex-wrap items-center gap-x-4">
+        {quietly !== null && (
+          <label className="inline-flex min-h-8 items-center gap-1.5 self-start text-sm max-md:min-h-11">
+            <input
+              type="checkbox"
+              className="accent-gentian"
+              checked={!quiet}
+              onChange={(event) => setQuiet(!event.target.checked)}
+            />
+            Tell {organizer}
+            {quiet && <span className="text-soft">: your answer counts in your own time only</span>}
+          </label>
+        )}
+        {children}
+      </div>
       {trouble && <Trouble>{trouble}</Trouble>}
     </div>
   )
@@ -145,29 +142,3 @@ export const dateChoice = (meeting: Meeting, zone: ZoneTable): DateChoice | null
   meeting.recurrence === null
     ? null
     : { recurrence: meeting.recurrence, words: shortDay(dayOf(toWall(zone, Date.parse(meeting.start)))) }
-
-/** Answers a meeting of mine. */
-export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
-  const queries = useQueryClient()
-  const { zone, session } = useMe()
-  const date = dateChoice(meeting, zone)
-  return (
-    <AnswerForm
-      current={meeting.myAnswer}
-      organizer={meeting.organizer}
-      date={date}
-      quietly={meeting.myAnswer === 'needs-action' ? session.answersQuietly : meeting.answeredQuietly}
-      give={async (answer, message, recurrence, quiet) => {
-        await call(answerMeeting, {
-          params: { entryId: meeting.entryId },
-          body: { answer, quiet, message: quiet ? '' : message, ...(recurrence ? { recurrence } : {}) },
-        })
-        const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
-        toast(
-          `${SAID[answer]}: ${meeting.title}${dates}. ${quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`}`,
-        )
-        await queries.invalidateQueries()
-      }}
-    />
-  )
-}

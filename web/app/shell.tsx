@@ -3,8 +3,7 @@ import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { CircleHelp, LogOut, Moon, Search, Sun, SunMoon, WifiOff } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
-import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
-import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
+import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { call } from '../platform/api.ts'
@@ -24,6 +23,10 @@ const SCREENS = [
   { to: '/places', name: 'Places', key: '4' },
   { to: '/people', name: 'People', key: '5' },
 ] as const
+
+const MeetingByAddress = lazy(() =>
+  import('./meeting-by-address.tsx').then((m) => ({ default: m.MeetingByAddress })),
+)
 
 const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))
 
@@ -176,6 +179,7 @@ export const Shell = () => {
   const { person } = useMe()
   const standing = useLive(person.id)
   const { pathname } = useLocation()
+  const [search] = useSearchParams()
   return (
     <WithKeys>
       <WithUndo>
@@ -197,7 +201,11 @@ export const Shell = () => {
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
           <Reminders />
-          <MeetingSheet />
+          {search.get('meeting') && (
+            <Suspense>
+              <MeetingByAddress />
+            </Suspense>
+          )}
         </WithBrief>
       </WithUndo>
     </WithKeys>

@@ -19,6 +19,7 @@ import { useParams } from 'react-router'
 import { AnswerForm } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { call, problemCode, problemWords } from '../platform/api.ts'
+import { GuestProposal } from '../proposals/guest-proposal.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 
 /** The guest's own zone, as the browser says it; the meeting's when it says none that is known. */
@@ -212,6 +213,16 @@ export const GuestPage = () => {
               })
               await invitation.refetch()
             }}
+          />
+          <GuestProposal
+            key={date?.recurrence ?? ''}
+            token={token}
+            zone={zone}
+            now={Date.parse(it.now)}
+            organizer={it.organizer}
+            start={start}
+            end={end}
+            recurrence={date?.recurrence ?? null}
           />
         </section>
       )}

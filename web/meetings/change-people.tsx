@@ -1,21 +1,11 @@
 import type { Telling } from '@marmot/contract/meetings'
-import { laneOf } from '@marmot/contract/openings'
-import { type During, during } from '@marmot/core/availability'
-import {
-  clocksInWords,
-  DAY,
-  dayOf,
-  type Instant,
-  lengthInWords,
-  shortDay,
-  toWall,
-  zoneTable,
-} from '@marmot/core/time'
+import type { During } from '@marmot/core/availability'
+import { clocksInWords, dayOf, type Instant, shortDay, toWall, zoneTable } from '@marmot/core/time'
 import { X } from 'lucide-react'
-import { useMemo, useRef } from 'react'
-import { useTime } from '../availability/time.ts'
+import { useRef } from 'react'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { useMe } from '../platform/session.tsx'
+import { Standing, useStanding } from './standing.tsx'
 import type { ChangeInHand } from './use-change.ts'
 import { inScope, type Member, membersOf, withMore, without } from './wanted.ts'
 
@@ -65,17 +55,6 @@ const TheirTime = ({ change, zone, fresh }: { change: ChangeInHand; zone: string
       )}
     </span>
   )
-}
-
-/** Whether somebody can come then, where that is not as it should be. */
-const Standing = ({ how }: { how: During | undefined }) => {
-  if (!how || how.state === 'free' || how.state === 'unknown') return null
-  if (how.state !== 'stretch') return <span className="block text-[13px] text-coral">⚠ {how.state} then</span>
-  const parts = [
-    how.stretch > 0 ? `${lengthInWords(how.stretch)} outside their hours` : '',
-    how.lunch > 0 ? `${lengthInWords(how.lunch)} of their lunch` : '',
-  ]
-  return <span className="block text-[13px] text-soft">{parts.filter(Boolean).join(', ')}</span>
 }
 
 const Row = ({
@@ -188,23 +167,6 @@ const SomeDates = ({ change, member, known }: { change: ChangeInHand; member: Me
   )
 }
 
-/** How each stands at the time in the fields, with the meeting itself out of the way. */
-const useStanding = ({ base, fields, time, scope }: ChangeInHand) => {
-  const ids = fields.members.flatMap((one) => one.personId ?? [])
-  // Days around it, so that the next time one tries is here already.
-  const from = Math.floor(time.start / DAY) * DAY - DAY
-  const apart = { entryId: base.entryId, recurrence: scope === 'all' ? null : base.recurrence }
-  const known = useTime(ids, from, from + 4 * DAY, apart)
-  const lanes = useMemo(
-    () => new Map(known.data?.people.map((each) => [each.personId, laneOf(each)])),
-    [known.data],
-  )
-  return ({ key }: Member): During | undefined => {
-    const lane = lanes.get(key)
-    return lane && !known.isPlaceholderData ? during(lane, zoneTable(lane.zone), time) : undefined
-  }
-}
-
 /** How somebody takes part who is added. */
 const FRESH = { required: true, here: true, everyDate: true }
 
@@ -217,7 +179,11 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
   const gone = before.filter((one) => !members.some((each) => each.key === one.key))
   const organizer = base.participants.find((one) => one.organizer)
   const tellingOf = ({ key }: Member) => tellings?.find((one) => (one.personId ?? one.address) === key)
-  const lanes = useStanding(change)
+  const standing = useStanding(
+    fields.members.flatMap((one) => one.personId ?? []),
+    change.time,
+    { entryId: base.entryId, recurrence: scope === 'all' ? null : base.recurrence },
+  )
   const add = (fresh: readonly Member[]) => set({ members: withMore(fields.members, fresh, scope) })
   return (
     <section aria-label="Who is told what" aria-busy={differs && looking}>
@@ -252,7 +218,7 @@ export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
             change={change}
             member={member}
             telling={differs ? tellingOf(member) : undefined}
-            how={lanes(member)}
+            how={standing(member.key)}
           />
         ))}
       </ul>

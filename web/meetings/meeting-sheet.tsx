@@ -15,10 +15,11 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { BellRing, CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } from 'lucide-react'
-import { lazy, Suspense, useEffect, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { dateChoice, MyAnswer } from '../answers/answer-form.tsx'
+import { dateChoice } from '../answers/answer-form.tsx'
+import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -36,7 +37,7 @@ const ANSWER = {
   accepted: { words: 'accepted', icon: Check, tone: 'font-semibold' },
   tentative: { words: 'tentative', icon: CircleHelp, tone: '' },
   declined: { words: 'declined', icon: X, tone: 'text-coral font-semibold' },
-  delegated: { words: 'delegated', icon: CircleHelp, tone: '' },
+  delegated: { words: 'passed it on', icon: CircleHelp, tone: '' },
 } as const
 
 const NOT_ASKED = { words: 'not asked', icon: CircleDashed, tone: 'text-soft' } as const
@@ -310,7 +311,15 @@ const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) 
   )
 }
 
-const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => {
+const Body = ({
+  meeting,
+  beside,
+  onDone,
+}: {
+  meeting: Meeting
+  beside: (meeting: Meeting) => ReactNode
+  onDone: () => void
+}) => {
   const { zone } = useMe()
   const now = useNow()
   const start = Date.parse(meeting.start)
@@ -336,6 +345,7 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
           {meeting.cancelReason && <p className="mt-1">“{meeting.cancelReason}”</p>}
         </Trouble>
       )}
+      {!meeting.cancelled && !over && beside(meeting)}
       {!meeting.iOrganize && !meeting.cancelled && !over && (
         <>
           <DayAround entryId={meeting.entryId} start={start} end={end} />
@@ -374,7 +384,12 @@ const Body = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) => 
  * The meeting named in the address bar, over whichever screen one is on: its answers arrive while one looks. With `change`
  * it is the change of it.
  */
-export const MeetingSheet = () => {
+export const MeetingSheet = ({
+  beside,
+}: {
+  /** What else there is to see of a meeting that is still to come. */
+  beside: (meeting: Meeting) => ReactNode
+}) => {
   const [search, setSearch] = useSearchParams()
   const navigate = useNavigate()
   const entryId = search.get('meeting')
@@ -420,7 +435,7 @@ export const MeetingSheet = () => {
           {problemWords(meeting.error)}
         </Trouble>
       )}
-      {meeting.data && <Body meeting={meeting.data} onDone={close} />}
+      {meeting.data && <Body meeting={meeting.data} beside={beside} onDone={close} />}
     </Sheet>
   )
 }

@@ -36,7 +36,7 @@ export interface Member {
 }
 
 /** A time as it stands in the fields, in my own zone; a date without a year is the one nearest to the day `near`. */
-interface TimeFields {
+export interface TimeFields {
   readonly day: string
   readonly from: string
   readonly until: string
@@ -124,7 +124,7 @@ export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
 
 /** The time that the fields mean, in milliseconds, and what is wrong with them. */
 export const readTime = (
-  fields: Fields,
+  fields: TimeFields,
   zone: ZoneTable,
   today: Day,
 ): { start: Instant; end: Instant; errors: ReturnType<typeof readTyped>['errors'] } => {

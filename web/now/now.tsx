@@ -17,13 +17,14 @@ import {
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { MyAnswer } from '../answers/answer-form.tsx'
+import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { DayAround } from '../meetings/day-around.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { ProposalCard } from '../proposals/proposal-card.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
@@ -113,8 +114,8 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
           {shortTime(Date.parse(meeting.start), zone)}
         </span>
         <span className="min-w-0 truncate text-soft text-sm" title={waiting.join(', ')}>
-          {tallyInWords(sum)}
-          {waiting.length > 0 && `: ${waiting.join(', ')}`}
+          {meeting.rsvp ? tallyInWords(sum) : 'no answers are asked for'}
+          {meeting.rsvp && waiting.length > 0 && `: ${waiting.join(', ')}`}
         </span>
         <span className="text-right text-soft text-sm">{meeting.place}</span>
         {sum.missing.length > 0 && (
@@ -132,7 +133,7 @@ const SAID: Record<string, string> = {
   tentative: 'may come to',
   declined: 'declined',
   'needs-action': 'has not answered',
-  delegated: 'delegated',
+  delegated: 'passed on',
 }
 
 const DID: Record<string, string> = {
@@ -145,7 +146,9 @@ const DID: Record<string, string> = {
   imported: 'imported',
 }
 
-const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged'])
+const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept'])
+
+const WITH_WORDS = new Set(['answered', 'cancelled', 'kept'])
 
 /** Which dates of a series a notice is about. */
 const datesWords = (notice: Notice): string => {
@@ -168,6 +171,10 @@ const noticeWords = (notice: Notice): string => {
       return 'changed'
     case 'nudged':
       return 'asks for your answer to'
+    case 'proposed':
+      return `proposes ${notice.message} for`
+    case 'kept':
+      return 'keeps the time of'
     case 'cancelled':
       return 'cancelled'
     default:
@@ -190,7 +197,7 @@ const Lately = ({ notices }: { notices: readonly Notice[] }) => {
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}
             {ABOUT_DATES.has(notice.kind) && datesWords(notice)}
-            {(notice.kind === 'answered' || notice.kind === 'cancelled') && notice.message && (
+            {WITH_WORDS.has(notice.kind) && notice.message && (
               <span className="text-soft">: “{notice.message}”</span>
             )}
             <span className="text-[13px] text-soft"> {shortTime(Date.parse(notice.at), zone)}</span>
@@ -229,7 +236,7 @@ export const Now = () => {
         </Trouble>
       </div>
     )
-  const { toAnswer, organized, next, notices } = state.data
+  const { toAnswer, organized, proposals, next, notices } = state.data
   const open = toAnswer.some((meeting) => meeting.entryId === opened)
     ? opened
     : (toAnswer[0]?.entryId ?? null)
@@ -243,6 +250,15 @@ export const Now = () => {
           </span>
         </h1>
         <div className="flex min-w-0 flex-col gap-6">
+          {proposals.length > 0 && (
+            <Section title="Another time proposed" count={proposals.length}>
+              <ul className="flex flex-col gap-2">
+                {proposals.map(({ proposal, meeting }) => (
+                  <ProposalCard key={proposal.id} meeting={meeting} proposal={proposal} named />
+                ))}
+              </ul>
+            </Section>
+          )}
           <Section title="Waiting for your answer" count={toAnswer.length}>
             {toAnswer.length ? (
               <ul className="flex flex-col gap-2">

@@ -11,12 +11,15 @@ export const PeopleSearch = ({
   taken,
   onPeople,
   onGuest,
+  words = 'Add a person, team, address',
 }: {
   inputRef: Ref<HTMLInputElement>
   taken: ReadonlySet<string>
   onPeople: (people: readonly Person[]) => void
   /** Left out where a guest makes no sense. */
   onGuest?: (guest: { address: string; name: string }) => void
+  /** What is looked for, in words. */
+  words?: string
 }) => {
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
@@ -71,7 +74,7 @@ export const PeopleSearch = ({
             setOpen(true)
           }}
           onFocus={() => setOpen(true)}
-          placeholder="Add a person, team, address"
+          placeholder={words}
           className="w-full min-w-0 bg-transparent py-1 text-sm outline-none"
         />
       </div>

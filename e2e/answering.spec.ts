@@ -1,0 +1,180 @@
+import { expect, type Page, test } from '@playwright/test'
+import {
+  allTold,
+  expectAccessible,
+  expectNoSideways,
+  LETTERS,
+  MARMOT,
+  openLetter,
+  sendAs,
+  sheetOf,
+  signIn,
+  tabTo,
+} from './person.ts'
+
+const GUEST = { address: 'sunniva.lie@lodestar.example', name: 'Sunniva Lie', required: true }
+const LINK = /http:\/\/localhost:\d+\/i\/\S+/
+
+const invitation = (page: Page, title: string) =>
+  page.getByRole('listitem').filter({ hasText: title }).first()
+
+test('A guest proposes another time by mail, Ilse takes it with one press, and everybody is told once', async ({
+  browser,
+}, { retry }) => {
+  const title = `Ogive survey ${retry + 1}`
+  const page = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendAs(page, {
+    title,
+    starts: '2026-12-01T09:00',
+    names: ['Tashi Lhendup', 'Wanjiru Kamande'],
+    guests: [GUEST],
+  })
+  await allTold(page, entryId)
+  const guest = await (await browser.newContext()).newPage()
+  await openLetter(guest, GUEST.address, new RegExp(`Invitation: ${title}`))
+  await guest.getByLabel('Propose another time, in UTC').fill('2026-12-01T10:30')
+  await guest.getByLabel('Minutes').fill('45')
+  await guest.getByRole('button', { name: 'Propose it' }).click()
+  await expect(guest.getByRole('status')).toContainText('Your answer was sent.')
+
+  const card = page.getByRole('listitem').filter({ hasText: `proposes another time for ${title}` })
+  await expect(card).toContainText('Tuesday 1 December, 11:30 to 12:15, in 8 days')
+  await expect(card).toContainText('Now it is Tuesday 1 December, 09:00 to 10:00')
+  await expect(card).not.toContainText('Looking who can come')
+  await expectAccessible(page, 'A time that was proposed')
+  await card.getByRole('button', { name: 'Move it there and tell everybody' }).click()
+  await expect(
+    page.getByText(`Moved ${title} to Tue 1 Dec 11:30. 3 people are told in 8 seconds.`),
+  ).toBeVisible()
+  await expect(card).toHaveCount(0)
+  await allTold(page, entryId)
+  await guest.goto(`${LETTERS}/box/${encodeURIComponent(GUEST.address)}`)
+  await expect(guest.getByRole('link', { name: new RegExp(title) })).toHaveCount(2)
+  await openLetter(guest, GUEST.address, new RegExp(`Changed: ${title}`))
+  await expect(guest.locator('pre').first()).toContainText('Your answer stands.')
+})
+
+test('Tashi proposes another time by keys, Ilse keeps hers and says why; a guest proposes one on a phone', async ({
+  browser,
+}, { retry }) => {
+  const title = `Sastrugi talk ${retry + 1}`
+  const page = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendAs(page, {
+    title,
+    starts: '2026-12-02T10:00',
+    names: ['Tashi Lhendup'],
+    guests: [GUEST],
+  })
+  await allTold(page, entryId)
+  const tashi = await signIn(browser, 'Tashi Lhendup')
+  await tashi.goto(`${MARMOT}/now?meeting=${entryId}`)
+  await tabTo(tashi, sheetOf(tashi, title).getByRole('button', { name: 'Propose another time' }))
+  await tashi.keyboard.press('Enter')
+  const propose = sheetOf(tashi, `Another time for ${title}`)
+  const from = propose.getByLabel('From')
+  await tabTo(tashi, from)
+  await from.press('ControlOrMeta+a')
+  await tashi.keyboard.type('15:30')
+  await expect(propose.getByRole('status')).toContainText('Wednesday 2 December, 15:30 to 16:30')
+  await expect(propose.getByRole('gridcell', { name: /^Ilse Brandacher/ })).toBeVisible()
+  await expectAccessible(tashi, 'Proposing another time')
+  await tashi.keyboard.press('Enter')
+  await expect(sheetOf(tashi, title)).toContainText('You proposed Wednesday 2 December, 15:30 to 16:30')
+
+  await page.goto(`${MARMOT}/now?meeting=${entryId}`)
+  const sheet = sheetOf(page, title)
+  await sheet.getByRole('button', { name: 'Keep the time…' }).click()
+  await sheet.getByLabel('Words to Tashi Lhendup (optional)').fill('The hall is lent then')
+  await sheet.getByRole('button', { name: 'Keep the time and tell Tashi Lhendup' }).click()
+  await expect(page.getByText('The time stays. Tashi Lhendup is told.')).toBeVisible()
+  await expect(sheetOf(tashi, title)).not.toContainText('You proposed')
+  await openLetter(page, 'tashi.lhendup@corrie.example', new RegExp(`The time stays: ${title}`))
+  await expect(page.locator('pre').first()).toContainText('The hall is lent then')
+
+  await openLetter(page, GUEST.address, new RegExp(`Invitation: ${title}`))
+  const link = LINK.exec((await page.locator('pre').first().textContent()) ?? '')?.[0] ?? ''
+  const phone = await browser.newContext({
+    viewport: { width: 390, height: 844 },
+    timezoneId: 'Europe/Oslo',
+    reducedMotion: 'reduce',
+  })
+  const guest = await phone.newPage()
+  await guest.goto(link)
+  await guest.getByRole('button', { name: 'Propose another time' }).click()
+  await guest.getByLabel('Day').fill('3 Dec')
+  await expectNoSideways(guest)
+  await expectAccessible(guest, 'A guest who proposes another time')
+  await guest.getByRole('button', { name: 'Propose it to Ilse Brandacher' }).click()
+  await expect(guest.getByText('Until they answer, the meeting stays where it is.')).toBeVisible()
+  await page.goto(`${MARMOT}/now?meeting=${entryId}`)
+  await expect(sheetOf(page, title)).toContainText('Sunniva Lie proposes another time')
+})
+
+test('Catalina answers quietly, then passes the invitation on; Ilse sees what she is told', async ({
+  browser,
+}, { retry }) => {
+  const title = `Firnline talk ${retry + 1}`
+  const page = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendAs(page, { title, starts: '2026-12-03T10:00', names: ['Catalina Reyes'] })
+  await allTold(page, entryId)
+  await page.goto(`${MARMOT}/now?meeting=${entryId}`)
+  const catalina = await signIn(browser, 'Catalina Reyes')
+  await catalina.goto(`${MARMOT}/now?meeting=${entryId}`)
+  const mine = sheetOf(catalina, title)
+  await mine.getByLabel(/^Tell Ilse Brandacher/).uncheck()
+  await mine.getByRole('button', { name: 'Decline' }).click()
+  await expect(catalina.getByText('Ilse Brandacher is not told.')).toBeVisible()
+  await expect(sheetOf(page, title)).toContainText('0 of 1 said yes, 1 has not answered')
+
+  await mine.getByRole('button', { name: 'Pass it on' }).click()
+  await mine.getByPlaceholder('A person, or an address').fill('Matteo')
+  await catalina.getByRole('option', { name: /Matteo Ruprechter/ }).click()
+  await expectAccessible(catalina, 'Passing an invitation on')
+  await mine.getByRole('button', { name: 'Pass it on to Matteo Ruprechter' }).click()
+  await expect(catalina.getByText('Passed on to Matteo Ruprechter. Ilse Brandacher is told.')).toBeVisible()
+  const sheet = sheetOf(page, title)
+  await expect(sheet).toContainText('Matteo Ruprechter in place of Catalina Reyes')
+  await expect(sheet.getByRole('listitem').filter({ hasText: 'passed it on' })).toContainText(
+    'Catalina Reyes',
+  )
+  await openLetter(catalina, 'matteo.ruprechter@corrie.example', new RegExp(`Invitation: ${title}`))
+})
+
+test('Ilse asks Tashi to one date of a series and lets Matteo off it; each sees their own dates', async ({
+  browser,
+}, { retry }) => {
+  const title = `Penitentes walk ${retry + 1}`
+  const page = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendAs(page, {
+    title,
+    starts: '2026-12-04T10:00',
+    names: ['Matteo Ruprechter'],
+    guests: [GUEST],
+    weeks: 3,
+  })
+  await allTold(page, entryId)
+  await page.goto(`${MARMOT}/now?meeting=${entryId}&date=2026-12-11T10:00&change=1`)
+  const change = sheetOf(page, `Change ${title}`)
+  await expect(change.getByLabel('Only Fri 11 Dec')).toBeChecked()
+  await change.getByPlaceholder('Add a person, team, address').fill('Tashi')
+  await page.getByRole('option', { name: /Tashi Lhendup/ }).click()
+  await change.getByRole('button', { name: 'Take Matteo Ruprechter out' }).click()
+  const row = (name: string) => change.getByRole('listitem').filter({ hasText: name })
+  await expect(row('Tashi Lhendup')).toContainText('this date only')
+  await expect(row('Tashi Lhendup')).toContainText('is invited')
+  await expect(row('Matteo Ruprechter')).toContainText('is told not to come')
+  await expect(row('Sunniva Lie')).toContainText('is not written to: nothing changes')
+  await expectAccessible(page, 'A change of who takes part in one date')
+  await change.getByRole('button', { name: 'Change it and tell 2 people' }).click()
+  await expect(sheetOf(page, title)).toContainText('Not on this date: Matteo Ruprechter')
+  await allTold(page, entryId)
+  await openLetter(page, 'tashi.lhendup@corrie.example', new RegExp(`Invitation: ${title}, Fri 11 Dec`))
+  await openLetter(
+    page,
+    'matteo.ruprechter@corrie.example',
+    new RegExp(`You are not expected, this date only: ${title}`),
+  )
+  const tashi = await signIn(browser, 'Tashi Lhendup')
+  await expect(invitation(tashi, title)).toContainText('Friday 11 December')
+  await expect(invitation(tashi, title)).not.toContainText('Repeats')
+})

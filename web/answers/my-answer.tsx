@@ -1,0 +1,63 @@
+import { answerMeeting, type Meeting } from '@marmot/contract/meetings'
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { toast } from 'sonner'
+import { call } from '../platform/api.ts'
+import { useMe } from '../platform/session.tsx'
+import { AnswerForm, dateChoice, type Given } from './answer-form.tsx'
+import { PassOn } from './pass-on.tsx'
+
+const SAID: Record<Given, string> = {
+  accepted: 'Accepted',
+  tentative: 'Answered tentatively',
+  declined: 'Declined; it is not in your time any more',
+}
+
+const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:min-h-11'
+
+/** Answers a meeting of mine: in one of three ways, by another time, or by passing it on. */
+export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
+  const queries = useQueryClient()
+  const { zone, session } = useMe()
+  const date = dateChoice(meeting, zone)
+  const [, setSearch] = useSearchParams()
+  const [passing, setPassing] = useState(false)
+  const propose = () =>
+    setSearch({
+      meeting: meeting.entryId,
+      ...(meeting.recurrence ? { date: meeting.recurrence } : {}),
+      propose: '1',
+    })
+  return (
+    <div className="flex flex-col gap-2">
+      <AnswerForm
+        current={meeting.myAnswer}
+        organizer={meeting.organizer}
+        date={date}
+        quietly={meeting.myAnswer === 'needs-action' ? session.answersQuietly : meeting.answeredQuietly}
+        give={async (answer, message, recurrence, quiet) => {
+          await call(answerMeeting, {
+            params: { entryId: meeting.entryId },
+            body: { answer, quiet, message: quiet ? '' : message, ...(recurrence ? { recurrence } : {}) },
+          })
+          const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
+          toast(
+            `${SAID[answer]}: ${meeting.title}${dates}. ${quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`}`,
+          )
+          await queries.invalidateQueries()
+        }}
+      >
+        <button type="button" className={LINK} onClick={propose}>
+          Propose another time
+        </button>
+        {meeting.myAnswer !== 'delegated' && (
+          <button type="button" className={LINK} aria-expanded={passing} onClick={() => setPassing(!passing)}>
+            Pass it on
+          </button>
+        )}
+      </AnswerForm>
+      {passing && <PassOn meeting={meeting} date={date} onClose={() => setPassing(false)} />}
+    </div>
+  )
+}

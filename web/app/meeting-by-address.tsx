@@ -1,0 +1,27 @@
+import { lazy, Suspense } from 'react'
+import { useSearchParams } from 'react-router'
+import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
+import { Proposals } from '../proposals/proposal-card.tsx'
+
+const ProposeSheet = lazy(() =>
+  import('../proposals/propose-sheet.tsx').then((m) => ({ default: m.ProposeSheet })),
+)
+
+/** The meeting in the address bar, over whichever screen one is on; or the sheet in which another time is proposed for it. */
+export const MeetingByAddress = () => {
+  const [search, setSearch] = useSearchParams()
+  const entryId = search.get('meeting')
+  if (!entryId || !search.get('propose'))
+    return <MeetingSheet beside={(meeting) => <Proposals meeting={meeting} />} />
+  const close = () =>
+    setSearch((before) => {
+      const after = new URLSearchParams(before)
+      after.delete('propose')
+      return after
+    })
+  return (
+    <Suspense>
+      <ProposeSheet entryId={entryId} recurrence={search.get('date')} onClose={close} />
+    </Suspense>
+  )
+}
