@@ -46,7 +46,10 @@ export class BadMessage extends Error {
       | 'not-a-reply'
       | 'no-answer-in-reply'
       | 'no-time-in-counter'
-      | 'not-from-them',
+      | 'not-from-them'
+      | 'not-an-invitation'
+      | 'too-large'
+      | 'too-many',
     message: string,
   ) {
     super(message)

@@ -1,4 +1,6 @@
 export * from './calendar.ts'
 export * from './incoming.ts'
 export * from './letter.ts'
+export * from './outgoing.ts'
+export * from './outside.ts'
 export * from './told.ts'

@@ -64,6 +64,11 @@ export const ENTRY_FIELDS = {
   sourceUid: ofAll<string | null>('source_uid', null),
   sourceSequence: ofAll<number>('source_sequence', 0),
   sourceStamp: ofAll<string | null>('source_stamp', null, instantSql),
+  /** Who organizes it, where that is somebody outside, whose meeting it is. */
+  organizerAddress: ofAll<string | null>('organizer_address', null),
+  organizerName: ofAll<string>('organizer_name', ''),
+  /** Whether they invite to some dates of a series alone, each of which an answer names. */
+  sourceDates: ofAll<boolean>('source_dates', false),
   /** When it goes by itself, in ISO 8601: a hold. */
   lapsesAt: ofAll<string | null>('lapses_at', null, instantSql),
 }

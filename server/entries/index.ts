@@ -13,6 +13,7 @@ export {
 } from './dates.ts'
 export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
 export { actingFor, actingOn, datesApart, mayActOn, maySee, standingIn } from './looking.ts'
+export { askInvited, isOurUid, lockOutside, type OutsideEntry, outsideSince, revive } from './outside.ts'
 export {
   answeredAt,
   askAnswersAgain,

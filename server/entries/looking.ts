@@ -90,7 +90,8 @@ export const maySee = async (
 /** A meeting that somebody acts on. */
 interface ActedOn {
   readonly entryId: string
-  readonly organizerId: string
+  /** Null where somebody outside organizes it: nobody here acts on it. */
+  readonly organizerId: string | null
 }
 
 /**
@@ -103,6 +104,7 @@ export const mayActOn = async (
   askerId: string,
   now: number,
 ): Promise<boolean> => {
+  if (organizerId === null) return false
   try {
     await standingIn(sql, askerId, organizerId, now)
   } catch (error) {
@@ -135,8 +137,8 @@ export const datesApart = async (
 ): Promise<string[]> => {
   const dates: string[] = []
   for (const { entryId, recurrence } of apart) {
-    const rows = await sql.query<{ id: string; organizerId: string }>(
-      `select o.id, e.owner_id as "organizerId" from entry e join occurrence o on o.entry_id = e.id
+    const rows = await sql.query<{ id: string; organizerId: string | null }>(
+      `select o.id, case when e.organizer_address is null then e.owner_id end as "organizerId" from entry e join occurrence o on o.entry_id = e.id
         where e.id = $1 and o.gone_at is null and ($2::timestamp is null or o.recurrence = $2)`,
       [entryId, recurrence],
     )

@@ -56,7 +56,8 @@ const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::tex
   coalesce(v.private, e.private) as private, e.version`
 
 /** Whether others take part, and whether files are attached: sets that are small beside the entries. */
-const COMPANY = `exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
+const COMPANY = `(e.organizer_address is not null or exists (
+    select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
   exists (select 1 from attachment t where t.entry_id = e.id and t.removed_at is null) as attached`
 
 /** PostgreSQL's text of a wall time in the contract's form; its own `to_char` took a tenth of the whole query. */
@@ -115,7 +116,7 @@ export const ownOccurrences = async (
 ): Promise<OccurrenceOnWire[]> => {
   const [rows, places] = await together([
     sql.query<Row>(
-      `select ${OCCURRENCE}, a.answer, e.owner_id = a.person_id as own, p.category_id as "categoryId", ${COMPANY}
+      `select ${OCCURRENCE}, a.answer, (e.owner_id = a.person_id and e.organizer_address is null) as own, p.category_id as "categoryId", ${COMPANY}
        from attendance a
        join occurrence o on o.id = a.occurrence_id
        join entry e on e.id = o.entry_id
@@ -154,7 +155,8 @@ export const readKept = async (
     await sql.query<KeptEntry>(
       `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, ${readEntrySql('e')},
               (e.deleted_at is not null or e.lapses_at is not null and e.lapses_at <= $2) as deleted,
-              exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting
+              (e.organizer_address is not null or exists (
+                select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting
          from entry e join person w on w.id = e.owner_id where e.id = $1 ${lock ? 'for update of e' : ''}`,
       [entryId, at(now)],
     )
@@ -219,7 +221,7 @@ export const readWhole = async (
       everyDate: boolean
     }
   >(
-    `select ${OCCURRENCE}, p.answer, e.owner_id = p.person_id as own, p.category_id as "categoryId", ${COMPANY},
+    `select ${OCCURRENCE}, p.answer, (e.owner_id = p.person_id and e.organizer_address is null) as own, p.category_id as "categoryId", ${COMPANY},
             coalesce(v.note, e.note) as note, p.reminders, e.contacts, p.every_date as "everyDate"
        from entry e join occurrence o on o.entry_id = e.id and o.gone_at is null
        join participant p on p.entry_id = e.id and p.person_id = $3

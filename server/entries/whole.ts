@@ -1,4 +1,5 @@
 import type { Participant } from '@marmot/contract/meetings'
+import type { Contact } from '@marmot/core/feeds'
 import { seriesInWords } from '@marmot/core/invitations'
 import type { Part, ToldDate } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
@@ -23,10 +24,17 @@ interface MeetingRow {
   place: string
   zone: string
   organizer: string
-  organizerId: string
+  /** Null where somebody outside organizes it. */
+  organizerId: string | null
   organizerAddress: string
   organizerZone: string
   cancelled: boolean
+  /** Of a meeting from outside: its UID and SEQUENCE there, and who else is in it. */
+  sourceUid: string | null
+  sourceSequence: number
+  /** Whether it is some dates of a series alone. */
+  sourceDates: boolean
+  contacts: readonly Contact[]
   /** Why, in the words of whoever cancelled it. */
   cancelReason: string
   /** Whether those who have not answered are nudged by themselves. */
@@ -111,7 +119,8 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
   sql.query<ParticipantRow>(
     `select p.entry_id as "entryId", p.id, p.person_id as "personId",
             coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
-            coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required, p.organizer,
+            coalesce(w.address, p.guest_address) as address, p.guest_name as "guestName", w.zone, p.required,
+            p.organizer and e.organizer_address is null as organizer,
             p.every_date as "everyDate", ${takesPartSql('p', 'sd')} as here,
             case when g.quiet then 'needs-action' else coalesce(a.answer, p.answer) end as answer,
             coalesce(a.answer, p.answer) as "ownAnswer", g.quiet,
@@ -124,6 +133,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
             coalesce(f.name, nullif(q.guest_name, ''), q.guest_address) as "delegatedFrom",
             coalesce(f.address, q.guest_address) as "delegatedFromAddress"
        from unnest($1::uuid[], $2::timestamp[]) d(entry_id, recurrence)
+       join entry e on e.id = d.entry_id
        join participant p on p.entry_id = d.entry_id
        left join person w on w.id = p.person_id
        left join occurrence o on o.entry_id = d.entry_id and o.recurrence = d.recurrence and o.gone_at is null
@@ -135,7 +145,7 @@ const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly
        cross join lateral (
          select a.answered_at is not null as dated,
                 case when a.answered_at is null then p.quiet else a.quiet end as quiet) g
-      order by p.organizer desc, p.required desc, name`,
+      order by organizer desc, p.required desc, name`,
     [entryIds, dates],
   )
 
@@ -208,8 +218,13 @@ export const readMeetings = async (
   const meetings = await sql.query<MeetingRow>(
     `select e.id as "entryId", e.uid, coalesce(v.title, e.title) as title, coalesce(v.note, e.note) as note,
             coalesce(v.place, e.place) as place, e.title as "usualTitle", e.note as "usualNote",
-            e.place as "usualPlace", e.zone, o.name as organizer, o.id as "organizerId",
-            o.address as "organizerAddress", o.zone as "organizerZone",
+            e.place as "usualPlace", e.zone,
+            coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) as organizer,
+            case when e.organizer_address is null then o.id end as "organizerId",
+            coalesce(e.organizer_address, o.address) as "organizerAddress",
+            case when e.organizer_address is null then o.zone else e.zone end as "organizerZone",
+            e.source_uid as "sourceUid", e.source_sequence as "sourceSequence", e.source_dates as "sourceDates",
+            case when e.organizer_address is null then '[]' else e.contacts end as contacts,
             (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",

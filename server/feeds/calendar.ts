@@ -84,10 +84,12 @@ export const entriesOf = async (
     readonly from?: number | undefined
     readonly to?: number | undefined
     readonly uids?: readonly string[]
+    /** Also those that they have declined. */
+    readonly declinedToo?: boolean
   } = {},
 ): Promise<KnownEntry[]> => {
   const rows = await sql.query<Row>(
-    `select e.id, e.version, p.organizer as own, coalesce(e.source_uid, e.uid) as uid, ${readEntrySql('e')},
+    `select e.id, e.version, (p.organizer and e.organizer_address is null) as own, coalesce(e.source_uid, e.uid) as uid, ${readEntrySql('e')},
             c.name as category, p.reminders, greatest(e.sequence, e.source_sequence) as sequence,
             coalesce((select jsonb_agg(jsonb_build_object('name', coalesce(w.name, x.guest_name),
                         'address', coalesce(w.address, x.guest_address), 'organizer', x.organizer,
@@ -104,7 +106,7 @@ export const entriesOf = async (
                         from (select ${readOverrideSql('v')} from override v where v.entry_id = e.id) x), '[]') as overrides
        from entry e join participant p on p.entry_id = e.id and p.person_id = $1
        left join category c on c.id = p.category_id
-      where (p.organizer or p.answer not in ('declined', 'delegated')) and e.deleted_at is null
+      where (p.organizer and e.organizer_address is null or $5 or p.answer not in ('declined', 'delegated')) and e.deleted_at is null
         and e.cancelled_at is null and e.lapses_at is null
         and ($2::timestamptz is null or exists (
               select 1 from occurrence o where o.entry_id = e.id and o.gone_at is null and o.span && tstzrange($2, $3)))
@@ -115,6 +117,7 @@ export const entriesOf = async (
       which.from === undefined ? null : at(which.from),
       which.to === undefined ? null : at(which.to),
       which.uids ?? null,
+      which.declinedToo ?? false,
     ],
   )
   const placed = await withPlaces(sql, rows.rows)

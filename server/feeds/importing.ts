@@ -67,7 +67,7 @@ const fittingNote = (html: string): string => {
 }
 
 /** An entry with notes that may be kept: itself where they may be already, since a large file has many. */
-const fitting = (entry: CalendarEntry): CalendarEntry => {
+export const fitting = (entry: CalendarEntry): CalendarEntry => {
   const note = fittingNote(entry.note)
   const overrides = entry.overrides.map((one) => ({
     ...one,
@@ -132,7 +132,8 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
   return { made, changed, removed, same, refused }
 }
 
-const stateFrom = (entry: CalendarEntry) => ({
+/** An entry of a calendar as it is kept. */
+export const stateFrom = (entry: CalendarEntry) => ({
   ...entry,
   starts: wallText(entry.starts),
   added: entry.added.map(wallText),
@@ -141,7 +142,8 @@ const stateFrom = (entry: CalendarEntry) => ({
   sourceStamp: entry.stamp === null ? null : at(entry.stamp),
 })
 
-const overridesFrom = (entry: CalendarEntry) =>
+/** The dates of it that differ, as they are kept. */
+export const overridesFrom = (entry: CalendarEntry) =>
   entry.overrides.map((one) => ({
     ...one,
     recurrence: wallText(one.recurrence),

@@ -1,7 +1,14 @@
 import { address } from '@marmot/contract/route'
 import { decodeCalendar } from '@marmot/core/feeds'
 import { replyRefusal } from '@marmot/core/invitations'
-import { BadMessage, type Counter, type Reply, readIncoming, wallIn } from '@marmot/core/letters'
+import {
+  BadMessage,
+  type Counter,
+  outsideMethod,
+  type Reply,
+  readIncoming,
+  wallIn,
+} from '@marmot/core/letters'
 import { instantOf, MINUTE, wallText, zoneTable } from '@marmot/core/time'
 import { type ParsedMail, simpleParser } from 'mailparser'
 import type pg from 'pg'
@@ -15,6 +22,7 @@ import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { propose } from '../proposals/index.ts'
+import { takeOutside } from './outside.ts'
 
 const MOST_BYTES = 1024 * 1024
 
@@ -46,15 +54,25 @@ interface Taking {
 }
 
 /**
- * Takes over what somebody who was invited sends back by mail (RFC 6047): answers, or other times that they propose, each
- * to one date of a series or to all; all of it or nothing. Throws `ProblemError` or `BadMessage`, and then nothing has
+ * Takes over what a mail brings (RFC 6047): what somebody sends back to an invitation of ours, answers or other times that
+ * they propose; or what somebody outside says of a meeting of theirs to `recipients` of ours. All of it or nothing. Throws `ProblemError` or `BadMessage`, and then nothing has
  * changed.
  */
-export const takeMail = async ({ pool, clock, momentMs }: Taking, raw: Buffer): Promise<void> => {
+export const takeMail = async (
+  { pool, clock, momentMs }: Taking,
+  raw: Buffer,
+  recipients: readonly string[],
+): Promise<void> => {
   const mail = await simpleParser(raw)
   const part = calendarPart(mail)
   if (!part) throw new BadMessage('not-a-reply', 'This mail carries no REPLY to an invitation.')
   const from = mail.from?.value[0]?.address?.toLowerCase() ?? ''
+  const method = outsideMethod(part.text, part.method)
+  if (method) {
+    const fromOutside = { text: part.text, method, from, recipients }
+    await transaction(pool, (sql) => takeOutside(sql, fromOutside, clock()))
+    return
+  }
   const messages = readIncoming(part.text, from, part.method, 'UTC')
   await transaction(pool, async (sql) => {
     for (const message of messages) await takeOne(sql, message, { now: clock(), momentMs })
@@ -136,7 +154,7 @@ export const openInbox = (taking: Taking, log: Logger): SMTPServer =>
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: MOST_BYTES,
     logger: false,
-    onData: (stream, _session, done) => {
+    onData: (stream, session, done) => {
       const parts: Buffer[] = []
       stream.on('data', (part: Buffer) => parts.push(part))
       stream.on('end', () => {
@@ -144,7 +162,11 @@ export const openInbox = (taking: Taking, log: Logger): SMTPServer =>
           done(Object.assign(new Error('too-large: The mail is larger than 1 MB.'), { responseCode: 552 }))
           return
         }
-        takeMail(taking, Buffer.concat(parts)).then(
+        takeMail(
+          taking,
+          Buffer.concat(parts),
+          session.envelope.rcptTo.map((to) => to.address),
+        ).then(
           () => done(null, 'The answer was kept'),
           (error) => {
             const words =

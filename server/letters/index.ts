@@ -1,3 +1,4 @@
+export { sendBack } from './back.ts'
 export { declineCounter } from './decline.ts'
 export { nudge } from './nudge.ts'
 export { oweLetters, readTellings, type Telling, tellsIn, toldIn } from './owed.ts'

@@ -14,6 +14,7 @@ import type { Mailer } from '../platform/house.ts'
 import { addJob } from '../platform/jobs.ts'
 import { tellMeeting } from '../platform/live.ts'
 import type { Threads } from '../platform/threads.ts'
+import { BACK_TASK, sendBackTask } from './back.ts'
 import { type CalendarPart, calendarWriter } from './calendars.ts'
 import { OWED_TASK, SEND_TASK, writeOwed } from './owed.ts'
 import { type KeptLetter, readerKey, readerOf, setLetterState, startSending } from './store.ts'
@@ -276,7 +277,7 @@ const sendLetter = async (
     transaction(pool, (sql) =>
       together([
         setLetterState(sql, kept.id, state, error, clock(), stayed),
-        tellMeeting(sql, meeting.entryId, [meeting.organizerId]),
+        tellMeeting(sql, meeting.entryId, meeting.organizerId ? [meeting.organizerId] : []),
       ]),
     )
   const mail = compose(prepared, await write(calendarOf(prepared)))
@@ -311,4 +312,5 @@ export const letterTasks = (post: Post) => ({
     await together(prepared.map((one) => sendLetter(post, one, write)))
     if (waits) throw new NotYet('A letter waits for the one before it.')
   },
+  [BACK_TASK]: sendBackTask(post.transport),
 })

@@ -1,5 +1,6 @@
+import type { SentBack } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
-import { HOUR } from '@marmot/core/time'
+import { HOUR, wallFromText } from '@marmot/core/time'
 import {
   lockEntry,
   noteChange,
@@ -8,6 +9,7 @@ import {
   setAnswerOn,
   type WholeMeeting,
 } from '../entries/index.ts'
+import { sendBack } from '../letters/index.ts'
 import { addAnswerNotice, answersSince } from '../notices/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { tellMeeting, tellTime } from '../platform/live.ts'
@@ -58,6 +60,43 @@ export const answeringIn = (meeting: WholeMeeting | undefined, who: Answering) =
   return { meeting, participant, recurrence: dateOf(meeting, participant, who.recurrence) }
 }
 
+/** What goes back to whoever organizes a meeting elsewhere: for one date, for all, or for each of those that were named. */
+export const backFrom = (
+  meeting: WholeMeeting,
+  { name, address }: WholeMeeting['participants'][number],
+  recurrence: string | null,
+  now: number,
+): Omit<SentBack, 'said' | 'comment'>[] => {
+  const named = meeting.sourceDates ? [meeting.starts, ...meeting.added] : [null]
+  return (recurrence === null ? named : [recurrence]).map((wall) => ({
+    uid: meeting.sourceUid ?? meeting.uid,
+    sequence: meeting.sourceSequence,
+    stamp: now,
+    title: meeting.title,
+    organizer: { name: meeting.organizer, address: meeting.organizerAddress },
+    attendee: { name, address },
+    date: wall === null ? null : { recurrence: wallFromText(wall) ?? 0, zone: meeting.zone },
+  }))
+}
+
+/** Sends an answer to whoever organizes a meeting elsewhere. */
+const answerBack = async (
+  sql: Sql,
+  meeting: WholeMeeting,
+  participant: WholeMeeting['participants'][number],
+  given: {
+    readonly recurrence: string | null
+    readonly answer: Answer
+    readonly message: string
+    readonly delegate: string | null
+  },
+  now: number,
+): Promise<void> => {
+  const { answer, delegate, message } = given
+  for (const back of backFrom(meeting, participant, given.recurrence, now))
+    await sendBack(sql, { ...back, comment: message, said: { answer, delegate } })
+}
+
 /**
  * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer to the same time again
  * changes nothing and tells nobody. `stamp` is when it was given, by the giver's clock; `quiet` keeps it from the organizer; `version` is what of the meeting the giver had
@@ -72,6 +111,8 @@ export const answerInvitation = async (
     stamp?: number | null
     version?: number | null
     quiet?: boolean
+    /** To whose address it is passed on, where somebody outside has to be told that. */
+    delegate?: string | null
   },
   now: number,
 ): Promise<void> => {
@@ -114,6 +155,20 @@ export const answerInvitation = async (
       now,
     )
   if (quiet) {
+    if (participant.personId) {
+      await tellTime(sql, [participant.personId])
+      await tellMeeting(sql, who.entryId, [participant.personId])
+    }
+    return
+  }
+  if (meeting.organizerId === null) {
+    await answerBack(
+      sql,
+      meeting,
+      participant,
+      { recurrence, answer, message, delegate: given.delegate ?? null },
+      now,
+    )
     if (participant.personId) {
       await tellTime(sql, [participant.personId])
       await tellMeeting(sql, who.entryId, [participant.personId])

@@ -68,7 +68,8 @@ export const cancel = async (
   if (!meeting) throw notFound('meeting of yours')
   const date = meeting.repeats ? recurrence : null
   const { organizerId: ownerId, title } = meeting
-  await actingOn(sql, { entryId, organizerId: ownerId }, askerId, now)
+  await actingOn(sql, meeting, askerId, now)
+  if (ownerId === null) throw notFound('meeting of yours')
   const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
   if (!isDate) throw notFound('date of this series')
   const was = await stateOf(sql, entryId)

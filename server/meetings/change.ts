@@ -71,7 +71,7 @@ const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) =
   const kept = await readKept(sql, entryId, now, true)
   const [meeting] = await readMeetings(sql, [entryId], now, given)
   if (!kept || kept.deleted || !meeting || !kept.meeting) throw notFound('meeting of yours')
-  await actingOn(sql, { entryId, organizerId: kept.ownerId }, askerId, now)
+  await actingOn(sql, meeting, askerId, now)
   if (meeting.cancelled)
     throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)
   if (kept.version !== given.version) {

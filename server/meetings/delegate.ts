@@ -50,6 +50,15 @@ export const delegate = async (
   const address = colleague?.address ?? invited.address ?? ''
   const refusal = delegationRefusal(participant.address, address, meeting)
   if (refusal) throw new ProblemError(409, refusal, REFUSALS[refusal])
+  const message = [`Passed on to ${colleague?.name ?? (invited.name || address)}.`, given.message]
+    .filter(Boolean)
+    .join(' ')
+    .slice(0, 2000)
+  if (meeting.organizerId === null) {
+    // Whoever organizes it elsewhere invites whom it was passed on to.
+    await answerInvitation(sql, who, { ...given, answer: 'delegated', message, delegate: address }, now)
+    return
+  }
   const fresh = { ...invited, required: participant.required }
   if (recurrence === null)
     await insertParticipants(sql, who.entryId, [{ ...fresh, everyDate: participant.everyDate }])
@@ -67,10 +76,7 @@ export const delegate = async (
   await writeOccurrences(sql, who.entryId, now)
   await nextVersion(sql, who.entryId)
   if (recurrence !== null) await noteAsked(sql, who.entryId)
-  const message = [`Passed on to ${colleague?.name ?? (invited.name || address)}.`, given.message]
-    .filter(Boolean)
-    .join(' ')
-  await answerInvitation(sql, who, { ...given, answer: 'delegated', message: message.slice(0, 2000) }, now)
+  await answerInvitation(sql, who, { ...given, answer: 'delegated', message }, now)
   const people = [...meeting.participants, invited].flatMap((one) => one.personId ?? [])
   await tellTime(sql, people)
   await tellMeeting(sql, who.entryId, people)

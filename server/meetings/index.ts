@@ -1,5 +1,5 @@
 export { actorOf, mayAnswerFor } from './acting.ts'
-export { type Answering, answerInvitation, answeringIn } from './answers.ts'
+export { type Answering, answerInvitation, answeringIn, backFrom } from './answers.ts'
 export { change } from './change.ts'
 export { delegate } from './delegate.ts'
 export { placeTrouble } from './place-trouble.ts'

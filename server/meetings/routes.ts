@@ -158,6 +158,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
       const [meeting] = await readMeetings(sql, [entryId], now)
       if (!meeting) throw notFound('meeting of yours')
       await actingOn(sql, meeting, asker.id, now)
+      if (meeting.organizerId === null) throw notFound('meeting of yours')
       return nudge(sql, entryId, {
         recurrence: body.recurrence ?? null,
         participantIds: body.participant ? [body.participant] : null,

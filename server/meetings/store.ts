@@ -1,5 +1,6 @@
+import { createHash } from 'node:crypto'
 import type { Meeting, Participant } from '@marmot/contract/meetings'
-import type { Level } from '@marmot/core/sharing'
+import { ANSWERS, type Answer, type Level } from '@marmot/core/sharing'
 import {
   mayActOn,
   newestChange,
@@ -22,6 +23,42 @@ interface Besides {
 
 const instantIn = (ms: number | undefined): string | null =>
   ms === undefined ? null : new Date(ms).toISOString()
+
+/** The same id for the same address in the same meeting. */
+const idOf = (entryId: string, address: string): string => {
+  const hex = createHash('sha256').update(`${entryId} ${address}`).digest('hex')
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`
+}
+
+const isAnswer = (text: string): text is Answer => ANSWERS.some((one) => one === text)
+
+/** Of a meeting from outside, whoever else is in it, as the organizer says. */
+const outsideIn = ({ entryId, contacts, participants }: WholeMeeting): Participant[] => {
+  const ours = new Set(participants.map((one) => one.address))
+  // Whoever organizes it is often among those invited, too.
+  const organizers = new Set(contacts.flatMap((one) => (one.organizer ? one.address : [])))
+  return contacts
+    .filter((one) => !ours.has(one.address) && (one.organizer || !organizers.has(one.address)))
+    .map((one) => ({
+      id: idOf(entryId, one.address),
+      personId: null,
+      name: one.name || one.address,
+      address: one.address,
+      zone: null,
+      required: one.required,
+      organizer: one.organizer,
+      everyDate: true,
+      delegatedFrom: null,
+      answer: isAnswer(one.answer) ? one.answer : 'needs-action',
+      message: '',
+      answeredAt: null,
+      answeredBy: null,
+      seenAt: null,
+      mail: 'none',
+      mailMethod: null,
+      nudgedAt: null,
+    }))
+}
 
 /** A meeting as somebody gets it: what was written with an answer is for the organizer, and whoever stands in for them. */
 const meetingFor = (
@@ -60,7 +97,7 @@ const meetingFor = (
     series: everyDate ? repeatsInWords(meeting) : [],
     myAnswer: mine?.ownAnswer ?? null,
     answeredQuietly: mine?.quiet ?? false,
-    participants: presentIn(meeting).map(told),
+    participants: [...outsideIn(meeting), ...presentIn(meeting).map(told)],
     elsewhere: everyDate ? meeting.participants.filter((one) => !one.here).map(told) : [],
   }
 }
@@ -79,14 +116,18 @@ export const meetingsFor = async (
     nudgedIn(sql, entryIds),
     tellsIn(sql, entryIds),
   ])
-  const organizers = [...new Set(meetings.map((one) => one.organizerId))].filter((id) => id !== viewerId)
+  const organizers = [...new Set(meetings.flatMap((one) => one.organizerId ?? []))].filter(
+    (id) => id !== viewerId,
+  )
   const levels = organizers.length ? await levelsFor(sql, viewerId, organizers, now) : NOBODY
   return Promise.all(
     meetings.map(async (meeting) => {
       const { entryId, organizerId } = meeting
       const mayChange =
         organizerId === viewerId ||
-        (levels.get(organizerId)?.does === 'stand-in' && (await mayActOn(sql, meeting, viewerId, now)))
+        (organizerId !== null &&
+          levels.get(organizerId)?.does === 'stand-in' &&
+          (await mayActOn(sql, meeting, viewerId, now)))
       const ms = mayChange ? waits.get(entryId) : undefined
       const untold =
         ms === undefined

@@ -121,7 +121,7 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when n.kind in ('acted', 'shared') then a.name else coalesce(a.name || ' for ', '') || o.name end as who,
+                 when n.kind in ('acted', 'shared') then a.name else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
               as message, ${wallSql('o2.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id

@@ -1,7 +1,8 @@
 import { proposalRefusal } from '@marmot/core/proposals'
 import { HOUR, MINUTE, shortTime, zoneTable } from '@marmot/core/time'
 import { lockEntry, readMeetings } from '../entries/index.ts'
-import { type Answering, answeringIn } from '../meetings/index.ts'
+import { sendBack } from '../letters/index.ts'
+import { type Answering, answeringIn, backFrom } from '../meetings/index.ts'
 import { addProposalNotice } from '../notices/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { tellMeeting } from '../platform/live.ts'
@@ -61,20 +62,26 @@ export const propose = async (sql: Sql, who: Answering, given: Proposed, now: nu
     )
   const kept = { participantId: participant.id, occurrenceId, ...proposed, message: given.message }
   const id = await insertProposal(sql, kept, now)
+  const { organizerId } = meeting
+  if (organizerId === null) {
+    const date = meeting.repeats || meeting.sourceDates ? meeting.recurrence : null
+    const { start, end } = proposed
+    for (const back of backFrom(meeting, participant, date, now))
+      await sendBack(sql, { ...back, comment: given.message, said: { start, end } })
+    if (participant.personId) await tellMeeting(sql, who.entryId, [participant.personId])
+    return id
+  }
   await addProposalNotice(
     sql,
     {
       entryId: who.entryId,
-      organizerId: meeting.organizerId,
+      organizerId,
       participantId: participant.id,
       recurrence: meeting.repeats ? meeting.recurrence : null,
       words: shortTime(proposed.start, zoneTable(meeting.organizerZone)),
     },
     now,
   )
-  await tellMeeting(sql, who.entryId, [
-    meeting.organizerId,
-    ...(participant.personId ? [participant.personId] : []),
-  ])
+  await tellMeeting(sql, who.entryId, [organizerId, ...(participant.personId ? [participant.personId] : [])])
   return id
 }

@@ -75,7 +75,7 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
     proposalId: string,
     askerId: string,
     now: number,
-  ): Promise<{ meeting: WholeMeeting; proposal: KeptProposal }> => {
+  ): Promise<{ meeting: WholeMeeting; organizerId: string; proposal: KeptProposal }> => {
     const entryId = await entryOfProposal(sql, proposalId)
     if (!entryId) throw notFound('proposal')
     await lockEntry(sql, entryId)
@@ -84,13 +84,13 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
     await actingOn(sql, first, askerId, now)
     const proposal = (await openProposals(sql, [entryId], now)).find((one) => one.id === proposalId)
     const [meeting] = proposal ? await readMeetings(sql, [entryId], now, proposal) : []
-    if (!proposal || !meeting || meeting.cancelled)
+    if (!proposal || !meeting || meeting.cancelled || meeting.organizerId === null)
       throw new ProblemError(
         409,
         'proposal-closed',
         'This proposal is not open any more: it was withdrawn or answered, or the meeting has changed since.',
       )
-    return { meeting, proposal }
+    return { meeting, organizerId: meeting.organizerId, proposal }
   }
 
   mount(takeProposal, async ({ params, body, asker, context }) => {
@@ -128,7 +128,7 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
   mount(refuseProposal, ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
       const now = clock()
-      const { meeting, proposal } = await inHand(sql, params.proposalId, asker.id, now)
+      const { meeting, organizerId, proposal } = await inHand(sql, params.proposalId, asker.id, now)
       const participant = meeting.participants.find((one) => one.id === proposal.participantId)
       await setProposalState(sql, proposal.id, 'refused')
       if (participant)
@@ -141,11 +141,11 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
             proposed: proposal,
             words: body.message,
           },
-          actorOf(asker.id, meeting.organizerId),
+          actorOf(asker.id, organizerId),
           now,
         )
       await tellMeeting(sql, meeting.entryId, [
-        meeting.organizerId,
+        organizerId,
         ...(proposal.personId ? [proposal.personId] : []),
       ])
       return {}
@@ -162,7 +162,7 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
       if (mine?.personId !== asker.id) throw notFound('proposal')
       await setProposalState(sql, mine.id, 'withdrawn')
       const [meeting] = await readMeetings(sql, [entryId], now)
-      await tellMeeting(sql, entryId, [asker.id, ...(meeting ? [meeting.organizerId] : [])])
+      await tellMeeting(sql, entryId, [asker.id, ...(meeting?.organizerId ? [meeting.organizerId] : [])])
       return {}
     }),
   )

@@ -105,3 +105,12 @@ export const setProposalState = async (
 ): Promise<void> => {
   await sql.query('update proposal set state = $2 where id = $1', [proposalId, state])
 }
+
+/** Closes what was proposed for a meeting elsewhere: whoever organizes it keeps the time that it has. */
+export const closeProposals = async (sql: Sql, entryId: string): Promise<void> => {
+  await sql.query(
+    `update proposal x set state = 'refused' from occurrence o
+      where o.id = x.occurrence_id and o.entry_id = $1 and x.state = 'open'`,
+    [entryId],
+  )
+}

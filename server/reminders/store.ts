@@ -96,7 +96,8 @@ export const standingReminders = async (
   const rows = await sql.query<Row>(
     `select r.id, o.id as "occurrenceId", e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
-            exists (select 1 from participant x where x.entry_id = e.id and not x.organizer) as meeting,
+            (e.organizer_address is not null or exists (
+              select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
             w.address, w.name, w.zone, ${msSql('r.next_at')} as "nextAt"
        from reminder r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
        join attendance a on a.occurrence_id = r.occurrence_id and a.person_id = r.person_id

@@ -1,0 +1,2 @@
+export { entriesOf } from './calendar.ts'
+export { fitting, overridesFrom, stateFrom } from './importing.ts'
