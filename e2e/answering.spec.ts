@@ -178,3 +178,42 @@ test('Ilse asks Tashi to one date of a series and lets Matteo off it; each sees 
   await expect(invitation(tashi, title)).toContainText('Friday 11 December')
   await expect(invitation(tashi, title)).not.toContainText('Repeats')
 })
+
+test('Somebody outside invites Tashi, moves it and calls it off by mail; her lane follows, and her answer goes back', async ({
+  browser,
+}, { retry }) => {
+  const title = `Sensor trial ${retry + 1}`
+  const outside = await (await browser.newContext()).newPage()
+  await outside.goto(`${LETTERS}/organize`)
+  await outside.getByLabel('Title').fill(title)
+  await outside.getByLabel('When, in UTC').fill('2026-12-07T07:00')
+  await outside.getByRole('button', { name: 'Invite', exact: true }).click()
+  await expect(outside.getByRole('status')).toContainText('It was sent.')
+
+  const page = await signIn(browser, 'Tashi Lhendup')
+  const asked = invitation(page, title)
+  await expect(asked).toContainText('from noor.haddad@lodestar.example')
+  await expect(asked).toContainText('Monday 7 December, 12:45 to 13:45')
+  await asked.getByRole('button', { name: title }).click()
+  await expect(asked.getByRole('grid', { name: /^My day around it/ })).toBeVisible()
+  await expectAccessible(page, 'An invitation from outside')
+  await asked.getByRole('button', { name: 'Accept' }).click()
+  await expect(page.getByText(`Accepted: ${title}. noor.haddad@lodestar.example is told.`)).toBeVisible()
+  await openLetter(
+    outside,
+    'noor.haddad@lodestar.example',
+    new RegExp(`Tashi Lhendup says yes to "${title}"`),
+  )
+
+  const section = outside.locator('section').filter({ hasText: title })
+  await outside.goto(`${LETTERS}/organize`)
+  await section.getByLabel('Move it to, in UTC').fill('2026-12-08T07:00')
+  await section.getByRole('button', { name: 'Move it' }).click()
+  await expect(invitation(page, title)).toContainText('Tuesday 8 December, 12:45 to 13:45')
+  await section.getByLabel('Why').fill('The sensor is broken')
+  await section.getByRole('button', { name: 'Cancel it' }).click()
+  await expect(page.getByRole('button', { name: /cancelled Sensor trial/ })).toContainText(
+    '“The sensor is broken”',
+  )
+  await expect(page.getByRole('button', { name: title, exact: true })).toHaveCount(0)
+})

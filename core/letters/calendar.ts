@@ -121,7 +121,10 @@ const eventOf = (
       const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: false })
       event.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule))
     }
-    for (const wall of message.series.added) event.addProperty(zonedProperty('rdate', wall, message.zone))
+    const { rule, starts, added } = message.series
+    // The first date counts without being named (RFC 5545 section 3.8.5.2); readers that do not know that find it here.
+    for (const wall of rule === null ? [starts, ...added] : added)
+      event.addProperty(zonedProperty('rdate', wall, message.zone))
     for (const wall of message.series.cancelled)
       event.addProperty(zonedProperty('exdate', wall, message.zone))
   }

@@ -1,10 +1,9 @@
-import { type Occurrence, occurrencesWithin } from '@marmot/core/recurrence'
-import { toWall, type Wall, zoneTable } from '@marmot/core/time'
 import fc from 'fast-check'
 import type { SendMailOptions } from 'nodemailer'
 import type pg from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { runs, SEED } from '../../core/testing/properties.ts'
+import { type Diary, openDiary } from '../../standins/mail/diary.ts'
 import { startMarmot } from '../app.ts'
 import { domains } from '../domains.ts'
 import { readMeetings } from '../entries/index.ts'
@@ -18,161 +17,6 @@ import { letterTasks } from './send.ts'
  * between any two steps of telling: each reader’s letters, taken in as a calendar program does, have to add up to what
  * Marmot shows, and none may tell what was told before.
  */
-
-const VIENNA = zoneTable('Europe/Vienna')
-const FROM = TEST_START
-const TO = TEST_START + 100 * 86_400_000
-
-/** One date as somebody’s calendar, or Marmot, shows it. */
-interface Shown {
-  readonly start: number
-  readonly end: number
-  readonly title: string
-  readonly place: string
-}
-
-/** One component of a letter’s calendar part. */
-interface Component {
-  readonly uid: string
-  readonly recurrence: Wall | null
-  readonly starts: Wall
-  readonly ends: Wall
-  readonly rule: string | null
-  readonly excepted: readonly Wall[]
-  readonly added: readonly Wall[]
-  readonly title: string
-  readonly place: string
-  readonly role: string
-}
-
-const wallIn = (text: string): Wall =>
-  Date.parse(text.replace(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)$/, '$1-$2-$3T$4:$5:$6Z'))
-
-/** Reads a calendar part by its lines, as RFC 5545 has them: no code of Marmot’s own that could share its mistakes. */
-const componentsOf = (text: string, reader: string): Component[] => {
-  const lines = text.replace(/\r\n[ \t]/g, '').split('\r\n')
-  const found: Component[] = []
-  let inside: string[] | null = null
-  for (const line of lines) {
-    if (line === 'BEGIN:VEVENT') inside = []
-    else if (line === 'END:VEVENT' && inside) {
-      const all = (name: string) =>
-        (inside ?? [])
-          .filter((each) => each.split(/[:;]/)[0] === name)
-          .map((each) => each.slice(each.indexOf(':') + 1))
-      const one = (name: string) => all(name)[0] ?? null
-      const attendee = inside.find((each) => each.startsWith('ATTENDEE') && each.endsWith(`mailto:${reader}`))
-      const recurrence = one('RECURRENCE-ID')
-      found.push({
-        uid: one('UID') ?? '',
-        recurrence: recurrence === null ? null : wallIn(recurrence),
-        starts: wallIn(one('DTSTART') ?? ''),
-        ends: wallIn(one('DTEND') ?? ''),
-        rule: one('RRULE'),
-        excepted: all('EXDATE').flatMap((each) => each.split(',').map(wallIn)),
-        added: all('RDATE').flatMap((each) => each.split(',').map(wallIn)),
-        title: one('SUMMARY') ?? '',
-        place: (one('LOCATION') ?? '').replace(/\\([,;])/g, '$1'),
-        role: /ROLE=([A-Z-]+)/.exec(attendee ?? '')?.[1] ?? '',
-      })
-      inside = null
-    } else inside?.push(line)
-  }
-  return found
-}
-
-/** What a calendar has of one meeting, by its UID. */
-class Kept {
-  #base: Component | null = null
-  #dates = new Map<Wall, Component>()
-  #off = new Set<Wall>()
-
-  take(method: string, components: readonly Component[]): void {
-    const [first] = components
-    if (!first) throw new Error('a letter without a component')
-    if (first.recurrence !== null) {
-      if (method === 'CANCEL') this.#off.add(first.recurrence)
-      else {
-        this.#off.delete(first.recurrence)
-        this.#dates.set(first.recurrence, first)
-      }
-      if (method === 'CANCEL') this.#dates.delete(first.recurrence)
-      return
-    }
-    this.#base = method === 'CANCEL' ? null : first
-    this.#dates = new Map()
-    this.#off = new Set()
-    for (const one of components) if (one.recurrence !== null) this.#dates.set(one.recurrence, one)
-  }
-
-  get shown(): readonly Shown[] {
-    const base = this.#base
-    if (!base) return []
-    const off = [...base.excepted, ...this.#off]
-    const minutes = (base.ends - base.starts) / 60_000
-    const dates = occurrencesWithin(
-      {
-        starts: base.starts,
-        minutes,
-        rule: base.rule && withLocalEnd(base.rule),
-        added: base.added,
-        excepted: off,
-      },
-      [...this.#dates.values()].map((one) => ({
-        recurrence: one.recurrence ?? 0,
-        cancelled: false,
-        starts: one.starts,
-        minutes: (one.ends - one.starts) / 60_000,
-      })),
-      VIENNA,
-      FROM,
-      TO,
-    )
-    return dates.map(({ recurrence, start, end }: Occurrence) => {
-      const { title, place } = this.#dates.get(recurrence) ?? base
-      return { start, end, title, place }
-    })
-  }
-
-  get role(): string | null {
-    return this.#base?.role ?? null
-  }
-}
-
-/** A calendar that takes in iTIP messages (RFC 5546): what its owner sees of each meeting. */
-class Calendar {
-  #kept = new Map<string, Kept>()
-
-  constructor(readonly reader: string) {}
-
-  take(method: string, text: string): void {
-    const components = componentsOf(text, this.reader)
-    const uid = components[0]?.uid ?? ''
-    const kept = this.#kept.get(uid) ?? new Kept()
-    this.#kept.set(uid, kept)
-    kept.take(method, components)
-  }
-
-  shown(uid: string): readonly Shown[] {
-    return this.#kept.get(uid)?.shown ?? []
-  }
-
-  role(uid: string): string | null {
-    return this.#kept.get(uid)?.role ?? null
-  }
-
-  /** All that a letter could change, in one text. */
-  get picture(): string {
-    return JSON.stringify([...this.#kept].map(([uid, kept]) => [uid, kept.shown, kept.role]))
-  }
-}
-
-/** A rule whose end is in UTC, as it has to be beside a zone, on the clock of the wall. */
-const withLocalEnd = (rule: string): string =>
-  rule.replace(/UNTIL=(\w+)Z/, (_, until: string) => {
-    const wall = toWall(VIENNA, wallIn(until))
-    return `UNTIL=${new Date(wall).toISOString().slice(0, 19).replace(/[-:]/g, '')}`
-  })
 
 /** Where the server is killed in one step of telling: at which of its statements, or around the mail server’s yes. */
 type Kill = { at: 'statement'; n: number } | { at: 'before-mail' } | { at: 'after-mail' } | null
@@ -339,12 +183,16 @@ it('an answer to the time that is asked about now stays, one to the time before 
 const addressOf = ({ to }: SendMailOptions): string =>
   to && typeof to === 'object' && 'address' in to ? String(to.address) : ''
 
+/** All that a letter could change, in one text. */
+const pictureOf = (diary: Diary): string =>
+  JSON.stringify(diary.uids().map((uid) => [uid, diary.shown(uid), diary.role(uid)]))
+
 /** One meeting that changes, and may become several, and the calendars of all who ever heard of it. */
 const follow = (first: string, made: string, repeats: boolean) => {
   const family = [first]
   let entryId = first
   const changes = [made]
-  const calendars = new Map<string, Calendar>()
+  const calendars = new Map<string, Diary>()
   const seen = new Set<string>()
   /** Readers to whom a letter was on its way when the server was killed, and did not come. */
   const lost = new Set<string>()
@@ -361,12 +209,12 @@ const follow = (first: string, made: string, repeats: boolean) => {
     if (!part || typeof part !== 'object' || !('method' in part))
       throw new Error('a letter without a calendar')
     const { method, content } = part
-    const calendar = calendars.get(address) ?? new Calendar(address)
+    const calendar = calendars.get(address) ?? openDiary(address)
     calendars.set(address, calendar)
-    const before = calendar.picture
+    const before = pictureOf(calendar)
     calendar.take(String(method), String(content))
     // What was told before is not told again; after one of which nobody knows whether it came, it may be.
-    if (!lost.delete(address)) expect([mail.subject, calendar.picture]).not.toEqual([mail.subject, before])
+    if (!lost.delete(address)) expect([mail.subject, pictureOf(calendar)]).not.toEqual([mail.subject, before])
   }
 
   const tell = async (how: Kill) => {

@@ -1,8 +1,10 @@
 import { createServer, type IncomingMessage } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { SMTPServer } from 'smtp-server'
+import { type Diary, openDiary } from './diary.ts'
 import { openMailboxes } from './mailboxes.ts'
-import { lostPage, mailboxesPage, mailboxPage, mailPage } from './pages.ts'
+import { openOrganizer } from './organizer.ts'
+import { lostPage, mailboxesPage, mailboxPage, mailPage, organizerPage } from './pages.ts'
 import { type Back, CHOICES, type Choice, sendReply } from './reply.ts'
 
 const readForm = async (request: IncomingMessage): Promise<URLSearchParams> => {
@@ -72,6 +74,41 @@ export const startMailStandIn = async (given: {
   })
   smtp.on('error', () => undefined)
 
+  const organizer = openOrganizer(given.file && `${given.file}.organized`, given.marmotMail)
+
+  /** The diary of a mailbox: all its letters taken in, in the order in which they came. */
+  const diaryOf = (address: string): Diary => {
+    const diary = openDiary(address.toLowerCase())
+    for (const mail of mailboxes.of(address).reverse()) diary.take(mail.method, mail.calendar)
+    return diary
+  }
+
+  const organize = async (form: URLSearchParams): Promise<{ words: string; refused: boolean }> => {
+    const text = (name: string) => form.get(name)?.trim() ?? ''
+    const start = Date.parse(`${text('start')}Z`)
+    const uid = text('uid')
+    try {
+      if (text('act') === 'cancel') await organizer.cancel(uid, text('comment'))
+      else if (Number.isNaN(start)) return { words: 'Choose a day and a time.', refused: true }
+      else if (text('act') === 'move') await organizer.move(uid, start)
+      else {
+        const [from, to] = [text('from').toLowerCase(), text('to').toLowerCase()]
+        if (!from.includes('@') || !to.includes('@') || !text('title'))
+          return { words: 'Give two addresses and a title.', refused: true }
+        await organizer.invite({
+          from,
+          to,
+          title: text('title'),
+          start,
+          minutes: Number(text('minutes')) || 60,
+        })
+      }
+      return { words: 'It was sent.', refused: false }
+    } catch (error) {
+      return { words: `It came back: ${error instanceof Error ? error.message : 'unknown'}`, refused: true }
+    }
+  }
+
   const answer = async (
     request: IncomingMessage,
   ): Promise<{ status: number; html?: string; json?: unknown; to?: string }> => {
@@ -82,8 +119,13 @@ export const startMailStandIn = async (given: {
       const letters = mailboxes.all().map(({ raw: _, ...letter }) => letter)
       return { status: 200, json: letters }
     }
+    if (url.pathname === '/organize') {
+      if (request.method !== 'POST') return { status: 200, html: organizerPage(organizer.list(), null) }
+      const said = await organize(await readForm(request))
+      return { status: said.refused ? 422 : 200, html: organizerPage(organizer.list(), said) }
+    }
     if (area !== 'box' || !address) return { status: 404, html: lostPage() }
-    if (!id) return { status: 200, html: mailboxPage(address, mailboxes.of(address)) }
+    if (!id) return { status: 200, html: mailboxPage(address, mailboxes.of(address), diaryOf(address)) }
     const mail = mailboxes.find(id, address)
     if (!mail) return { status: 404, html: lostPage() }
     if (action === 'reply' && request.method === 'POST') {
