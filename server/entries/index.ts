@@ -57,6 +57,7 @@ export {
   replaceOverrides,
   setDeleted,
   updateEntry,
+  wasDate,
   withOthers,
 } from './store.ts'
 export { timeOrProblem } from './time.ts'
@@ -67,6 +68,6 @@ export {
   presentIn,
   readMeetings,
   repeatsInWords,
-  takeDatesToNudge,
+  takeDateToNudge,
   type WholeMeeting,
 } from './whole.ts'

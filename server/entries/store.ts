@@ -429,6 +429,15 @@ export const removeEntries = async (sql: Sql, entryIds: readonly string[]): Prom
 export const isEntry = async (sql: Sql, entryId: string): Promise<boolean> =>
   ((await sql.query('select 1 from entry where id = $1', [entryId])).rowCount ?? 0) > 0
 
+/** Whether an entry had a date of this name, which it gives no more. */
+export const wasDate = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> =>
+  ((
+    await sql.query(
+      'select 1 from occurrence where entry_id = $1 and recurrence = $2 and gone_at is not null limit 1',
+      [entryId, recurrence],
+    )
+  ).rowCount ?? 0) > 0
+
 export const isOccurrence = async (sql: Sql, entryId: string, recurrence: string): Promise<boolean> =>
   ((
     await sql.query('select 1 from occurrence where entry_id = $1 and recurrence = $2 and gone_at is null', [

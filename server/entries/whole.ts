@@ -334,29 +334,35 @@ export const comingDates = async (sql: Sql, entryId: string, participantId: stri
 
 /** So long before a date those who have not answered are nudged by themselves. */
 const AUTO_NUDGE_AHEAD = 2 * DAY
-/** So many dates are taken up at a time; what is left is there a minute later. */
-const MOST_A_MINUTE = 200
+/** A date whose invited are to be nudged by themselves. */
+export interface DateToNudge {
+  readonly id: string
+  readonly entryId: string
+  readonly recurrence: string
+}
 
 /**
- * Takes up the dates whose invited are to be nudged by themselves from now on: each once for each start that it has, also
- * where two servers ask.
+ * Takes up the next date whose invited are to be nudged by themselves from now on: each once for each start that it has,
+ * also where two servers ask. Those with the ids `besides` are left for another time.
  */
-export const takeDatesToNudge = async (
+export const takeDateToNudge = async (
   sql: Sql,
   now: number,
-): Promise<{ entryId: string; recurrence: string }[]> =>
+  besides: readonly string[],
+): Promise<DateToNudge | null> =>
   (
-    await sql.query<{ entryId: string; recurrence: string }>(
+    await sql.query<DateToNudge>(
       `with due as (
          select o.id from entry e join occurrence o on o.entry_id = e.id
           where e.auto_nudge and e.rsvp and e.deleted_at is null and e.cancelled_at is null and o.gone_at is null
             and lower(o.span) > $1 and lower(o.span) <= $2 and o.nudged_for is distinct from lower(o.span)
-          order by lower(o.span) limit $3 for update of o skip locked)
+            and o.id <> all($3)
+          order by lower(o.span) limit 1 for update of o skip locked)
        update occurrence o set nudged_for = lower(o.span) from due where o.id = due.id
-       returning o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence`,
-      [at(now), at(now + AUTO_NUDGE_AHEAD), MOST_A_MINUTE],
+       returning o.id, o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence`,
+      [at(now), at(now + AUTO_NUDGE_AHEAD), besides],
     )
-  ).rows
+  ).rows[0] ?? null
 
 /** Ids of meetings that wait for a person's answer, soonest first. */
 export const idsToAnswer = async (sql: Sql, personId: string, now: number): Promise<string[]> =>

@@ -15,6 +15,7 @@ import {
   seriesState,
   stateOf,
   updateEntry,
+  wasDate,
   writeOccurrences,
 } from '../entries/index.ts'
 import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
@@ -70,8 +71,13 @@ export const cancel = async (
   const { organizerId: ownerId, title } = meeting
   await actingOn(sql, meeting, askerId, now)
   if (ownerId === null) throw notFound('meeting of yours')
+  const asked = meeting.participants.filter((one) => !one.organizer).length
   const isDate = date === null || meeting.recurrence === date || meeting.cancelledDates.includes(date)
-  if (!isDate) throw notFound('date of this series')
+  if (!isDate) {
+    // Asked once more, after the answer was lost: the series ends before it already.
+    if (following && (await wasDate(sql, entryId, date))) return { told: asked, changeId: null, untoldMs: 0 }
+    throw notFound('date of this series')
+  }
   const was = await stateOf(sql, entryId)
   const ended = date !== null && following && (await endBefore(sql, entryId, date, reason, now))
   const changed =
@@ -79,8 +85,7 @@ export const cancel = async (
     (date === null || following
       ? await markCancelled(sql, entryId, ownerId, reason, now)
       : await markDateCancelled(sql, entryId, date, reason))
-  if (!changed)
-    return { told: meeting.participants.filter((one) => !one.organizer).length, changeId: null, untoldMs: 0 }
+  if (!changed) return { told: asked, changeId: null, untoldMs: 0 }
   const freed = await releaseOfEntry(sql, entryId, following && !ended ? null : date, following)
   await writeOccurrences(sql, entryId, now)
   const changeId = await noteChange(

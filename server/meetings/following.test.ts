@@ -279,6 +279,11 @@ describe('cancelled from a date on', () => {
     const [, cut] = marmot.letters(GUEST, entryId)
     expect(cut).toMatchObject({ kind: 'Changed', rule: 'FREQ=WEEKLY;BYDAY=TH;UNTIL=20270415T045959Z' })
     expect(cut?.text).toMatch(/Why: +The project ends/)
+    // Asked once more, as after an answer that was lost, nothing changes and nobody is told.
+    const again = await cancel(entryId, '2027-04-15T07:00')
+    expect([again.status, again.body]).toEqual([200, { told: 2, changeId: null, untoldMs: 0 }])
+    expect((await cancel(entryId, '2027-04-16T07:00')).status).toBe(404)
+    expect(marmot.letters(GUEST, entryId)).toHaveLength(2)
     expect(await answerOf(entryId, '2027-04-08T07:00')).toBe('accepted')
   })
 

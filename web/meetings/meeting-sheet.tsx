@@ -65,11 +65,48 @@ const sentWords = ({ mail, mailMethod, seenAt, nudgedAt, answer }: Participant, 
   return nudgedAt ? `${seen}, reminded ${shortTime(Date.parse(nudgedAt), zone)}` : seen
 }
 
+/** Asks one of those who have not answered once more. */
+const Remind = ({ meeting, participant }: { meeting: Meeting; participant: Participant }) => {
+  const writes = useMeetingWrites()
+  const [busy, setBusy] = useState(false)
+  const remind = async () => {
+    setBusy(true)
+    try {
+      toast(await writes.nudge(meeting, participant.id))
+    } catch (error) {
+      toast.error(problemWords(error))
+    }
+    setBusy(false)
+  }
+  return (
+    <button
+      type="button"
+      disabled={busy}
+      onClick={remind}
+      aria-label={`Remind ${participant.name}`}
+      className="mr-2 text-gentian underline underline-offset-2 max-md:min-h-11"
+    >
+      remind
+    </button>
+  )
+}
+
 const ParticipantRow = ({ participant, meeting }: { participant: Participant; meeting: Meeting }) => {
   const { zone } = useMe()
   const answer =
     participant.answer === 'needs-action' && !meeting.rsvp ? NOT_ASKED : ANSWER[participant.answer]
   const Icon = answer.icon
+  const now = useNow()
+  const mayRemind =
+    meeting.mayChange &&
+    meeting.rsvp &&
+    !meeting.cancelled &&
+    meeting.untold === null &&
+    Date.parse(meeting.end) > now &&
+    !participant.organizer &&
+    participant.answer === 'needs-action' &&
+    participant.mail === 'sent' &&
+    mayNudge(participant.nudgedAt ? Date.parse(participant.nudgedAt) : null, now)
   const theirs = participant.zone
     ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone))
     : 'guest'
@@ -98,6 +135,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
       )}
       <span className="text-[13px] text-soft">{theirs}</span>
       <span className="text-right text-[13px] text-soft">
+        {mayRemind && <Remind meeting={meeting} participant={participant} />}
         {participant.answeredAt && participant.mailMethod !== 'CANCEL'
           ? `${participant.answeredBy ? `${participant.answeredBy} for them, ` : ''}${shortTime(Date.parse(participant.answeredAt), zone)}`
           : sentWords(participant, zone)}
