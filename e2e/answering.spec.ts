@@ -217,3 +217,25 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
   )
   await expect(page.getByRole('button', { name: title, exact: true })).toHaveCount(0)
 })
+
+test('A meeting that was declined is off one’s days, is found again, and is accepted after all', async ({
+  browser,
+}, { retry }) => {
+  const title = `Randkluft walk ${retry + 1}`
+  const ilse = await signIn(browser, 'Ilse Brandacher')
+  const entryId = await sendAs(ilse, { title, starts: '2026-11-25T16:00', names: ['Wanjiru Kamande'] })
+  await allTold(ilse, entryId)
+  const page = await signIn(browser, 'Wanjiru Kamande')
+  await page.goto(`${MARMOT}/now?meeting=${entryId}`)
+  await sheetOf(page, title).getByRole('button', { name: 'Decline' }).click()
+  await expect(page.getByText('it is not in your time any more')).toBeVisible()
+  await page.goto(`${MARMOT}/time?view=list`)
+  await expect(page.getByRole('table')).toBeVisible()
+  await page.getByRole('button', { name: 'Narrow' }).click()
+  await page.getByLabel('Answer').selectOption('declined')
+  await page.keyboard.press('Escape')
+  await page.getByRole('table').getByRole('button', { name: title }).click()
+  await sheetOf(page, title).getByRole('button', { name: 'Accept' }).click()
+  await expect(page.getByText(`Accepted: ${title}`)).toBeVisible()
+  await expect(sheetOf(page, title)).toContainText('1 of 1 said yes')
+})

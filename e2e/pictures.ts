@@ -88,28 +88,6 @@ try {
   await picture(ilse, 'sharing')
   await ilse.keyboard.press('Control+z')
   await ilse.keyboard.press('Control+z')
-  await ilse.getByRole('button', { name: 'In and out' }).click()
-  const event = (uid: string, ...lines: string[]) => ['BEGIN:VEVENT', `UID:${uid}`, ...lines, 'END:VEVENT']
-  const file = [
-    'BEGIN:VCALENDAR',
-    'VERSION:2.0',
-    ...event(
-      'a@lodestar.example',
-      'DTSTART:20261202T090000Z',
-      'DURATION:PT1H',
-      'SUMMARY:Calibration run',
-      'RRULE:FREQ=WEEKLY;COUNT=6',
-    ),
-    ...event('b@lodestar.example', 'DTSTART;VALUE=DATE:20261224', 'SUMMARY:Works closed'),
-    ...event('c@lodestar.example', 'SUMMARY:Hand-over'),
-    'END:VCALENDAR',
-  ].join('\r\n')
-  await ilse
-    .getByLabel('iCalendar file')
-    .setInputFiles({ name: 'lodestar.ics', mimeType: 'text/calendar', buffer: Buffer.from(file) })
-  await ilse.getByText('2 new entries').waitFor()
-  await picture(ilse, 'import')
-
   const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
   await go(phone, 'My time')
   await phone
@@ -165,7 +143,15 @@ try {
     .first()
     .waitFor()
   await picture(tashi, 'invitation')
-  await tashi.getByRole('button', { name: 'Accept' }).first().click()
+  await tashi.getByRole('button', { name: 'Propose another time' }).first().click()
+  const proposing = tashi.getByRole('dialog', { name: 'Another time for Firn core review' })
+  await proposing.getByLabel('From').fill('17:00')
+  await proposing.getByRole('gridcell').nth(4).waitFor()
+  await proposing.getByLabel(/^Words to/).fill('The bus from the ridge comes at three')
+  await picture(tashi, 'propose')
+  await proposing.getByRole('button', { name: 'Propose it to Ilse Brandacher' }).click()
+  await tashi.getByText('You proposed').waitFor()
+  await tashi.getByRole('dialog').getByRole('button', { name: 'Accept' }).click()
 
   const guest = await (
     await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'America/New_York' })
@@ -180,12 +166,18 @@ try {
     .getByRole('dialog')
     .getByText(/^2 of 7 said yes/)
     .waitFor()
+  await ilse.getByRole('dialog').getByText('Tashi Lhendup proposes another time').waitFor()
+  await ilse
+    .getByRole('dialog')
+    .getByText(/can come then/)
+    .waitFor()
   await picture(ilse, 'answers')
 
   const day =
     (await ilse
       .getByRole('dialog')
       .getByText(/^\w+day \d+ \w+, /)
+      .first()
       .textContent()) ?? ''
   await ilse.getByRole('button', { name: 'Find another time' }).click()
   await ilse.getByText('Another time for').waitFor()

@@ -18,7 +18,7 @@ const ANSWER: Record<string, string> = {
   accepted: '',
   tentative: 'tentative',
   declined: 'declined',
-  delegated: 'delegated',
+  delegated: 'passed on',
 }
 
 const csvCell = (text: string): string => `"${text.replace(/"/g, '""').replace(/^([=+\-@])/, "'$1")}"`

@@ -48,7 +48,7 @@ const ANSWER_WORDS: Record<string, string> = {
   accepted: 'accepted',
   tentative: 'tentative',
   declined: 'declined',
-  delegated: 'delegated',
+  delegated: 'passed on',
 }
 
 const CHOICES: Record<Exclude<Name, 'category'>, { label: string; choices: readonly [string, string][] }> = {

@@ -304,12 +304,12 @@ export const Board = (props: BoardProps) => {
                 </div>
               )
             })}
-            {props.present && <Present span={props.present} axis={axis} />}
             {props.now > axis.from && props.now < axis.to && (
               <div className="now-line" style={{ left: `${axis.at(props.now) * 100}%` }} />
             )}
           </div>
           <div className="over over-frame" aria-hidden>
+            {props.present && <Present span={props.present} axis={axis} />}
             {chosen && <Frame chosen={chosen} axis={axis} words={frameWords} />}
             <PlumbLine plumb={plumb} axis={axis} />
           </div>

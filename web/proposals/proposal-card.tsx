@@ -11,7 +11,10 @@ import { useProposals, useProposalWrites } from './proposals.ts'
 
 /** How everybody whose time is known stands at a proposed time: who cannot come first, and who has to stretch. */
 const Everybody = ({ meeting, proposal }: { meeting: Meeting; proposal: Proposal }) => {
-  const people = meeting.participants.filter((one) => one.personId !== null)
+  // Whoever proposes it has said that they can come then.
+  const people = meeting.participants.filter(
+    (one) => one.personId !== null && one.id !== proposal.participantId,
+  )
   const time = { start: Date.parse(proposal.start), end: Date.parse(proposal.end) }
   const standing = useStanding(
     people.flatMap((one) => one.personId ?? []),

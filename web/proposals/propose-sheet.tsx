@@ -101,7 +101,7 @@ const useLanes = (
                   </span>
                   <span className={`truncate text-xs ${blocked ? 'text-coral' : 'text-soft'}`}>
                     {blocked && '⚠ '}
-                    {words}
+                    {words.replace(': shares nothing', '')}
                   </span>
                 </span>
               ),
@@ -204,7 +204,7 @@ const Form = ({ meeting, onClose }: { meeting: Meeting; onClose: () => void }) =
       )}
       {!pending && !failed && (
         <div
-          className="overflow-hidden rounded-md bg-ground pb-2 [--label:132px] max-md:[--label:0px]"
+          className="overflow-hidden rounded-md bg-ground pb-2 [--label:172px] max-md:[--label:0px]"
           style={{ '--lane': '36px' }}
         >
           <Board
