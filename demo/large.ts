@@ -43,6 +43,7 @@ const INDEXES = [
   { name: 'attendance_participant', on: 'attendance (participant_id)' },
   { name: 'participant_person', on: 'participant (person_id)' },
   { name: 'entry_owner', on: 'entry (owner_id)' },
+  { name: 'entry_words', on: 'entry using gin (words)' },
 ]
 
 const GIVEN = [

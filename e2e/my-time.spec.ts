@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { expectAccessible, expectNoSideways, lane, MARMOT, signIn } from './person.ts'
+import { expectAccessible, expectNoSideways, lane, MARMOT, sendAs, signIn } from './person.ts'
 
 test('an entry is drawn, typed exactly, dragged, deleted, and each step taken back', async ({ browser }) => {
   const page = await signIn(browser, 'Ilse Brandacher')
@@ -81,12 +81,12 @@ test('a wrong password and a broken link say so in words', async ({ browser }) =
   await expectAccessible(page, 'A broken link')
 })
 
-test('Ctrl K jumps to a person and does what has a key; the light can be chosen', async ({ browser }) => {
+test('Ctrl K finds a person and does what has a key; the light can be chosen', async ({ browser }) => {
   const page = await signIn(browser, 'Catalina Reyes')
   await page.keyboard.press('Control+k')
-  const list = page.getByRole('dialog', { name: 'Jump or do' })
+  const list = page.getByRole('dialog', { name: 'Find' })
   await expect(list.getByRole('combobox')).toBeFocused()
-  await expectAccessible(page, 'Jump or do')
+  await expectAccessible(page, 'Find')
   await page.keyboard.type('tashi')
   await expect(list.getByRole('option', { name: /Tashi Lhendup/ })).toBeVisible()
   await page.keyboard.press('Enter')
@@ -131,4 +131,50 @@ test('every screen works at phone width, by touch', async ({ browser }) => {
   if (!(await cards.first().isVisible())) await help.first().tap()
   await cards.first().tap()
   await expect(page.getByText(/^\w+day \d+ \w+, \d\d:\d\d to/)).toBeVisible()
+})
+
+test('anything is found by its words: a meeting, an entry, a day, a place; the list has the same field', async ({
+  browser,
+}, { retry }) => {
+  const title = `Karling survey ${retry + 1}`
+  const page = await signIn(browser, 'Ilse Brandacher')
+  await sendAs(page, { title, starts: '2026-12-09T16:00', names: ['Tashi Lhendup'] })
+  const find = page.getByRole('dialog', { name: 'Find' })
+  const type = async (words: string) => {
+    await page.keyboard.press('Control+k')
+    await expect(find.getByRole('combobox')).toBeFocused()
+    await page.keyboard.type(words)
+  }
+  await type('karl tashi')
+  await expect(find.getByRole('option').first()).toContainText(`${title}Wed 9 Dec, 16:00 to 17:00`)
+  await expectAccessible(page, 'What was found')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('dialog', { name: title })).toContainText(
+    'Wednesday 9 December, 16:00 to 17:00',
+  )
+  await page.keyboard.press('Escape')
+
+  await type('next tue')
+  await expect(find.getByRole('option').first()).toContainText('Tuesday 1 December')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('gridcell', { name: /^Tuesday 1 December/ })).toBeVisible()
+
+  await type('serac')
+  await expect(find.getByRole('option').first()).toContainText('Serac')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('dialog', { name: /Serac/ })).toBeVisible()
+  await page.keyboard.press('Escape')
+
+  await type('karlin')
+  await find.getByRole('option', { name: 'All of them in a list' }).click()
+  await expect(page.getByRole('searchbox', { name: 'Find in all days' })).toHaveValue('karlin')
+  await expect(page.getByRole('button', { name: new RegExp(title) })).toBeVisible()
+  await page.getByRole('searchbox', { name: 'Find in all days' }).fill('zzzzqq')
+  await expect(page.getByText('Fewer letters find more')).toBeVisible()
+  await expectAccessible(page, 'The list that is looked through')
+
+  const wanjiru = await signIn(browser, 'Wanjiru Kamande')
+  await wanjiru.keyboard.press('Control+k')
+  await wanjiru.keyboard.type('zzzz')
+  await expect(wanjiru.getByText('Nothing was found. You can look for')).toBeVisible()
 })

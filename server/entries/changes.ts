@@ -39,8 +39,8 @@ export const stateOf = async (sql: Sql, entryId: string): Promise<State> =>
   (
     await sql.query<{ state: State }>(
       `select jsonb_build_object(
-                'entry', to_jsonb(e),
-                'overrides', ${rowsSql('to_jsonb(v)) from override v where v.entry_id = e.id')},
+                'entry', to_jsonb(e) - 'words',
+                'overrides', ${rowsSql("to_jsonb(v) - 'words') from override v where v.entry_id = e.id")},
                 'people', ${rowsSql('to_jsonb(p)) from participant p where p.entry_id = e.id')},
                 'someDates', ${rowsSql(`to_jsonb(d)) from participant_date d join participant p on p.id = d.participant_id
                                where p.entry_id = e.id`)},

@@ -19,7 +19,7 @@ afterAll(() => pool.end())
 /** A column that is in no list is neither copied, nor kept for undo, nor put back. */
 it.each([
   ['entry', [...ENTRY_IDENTITY, ...ENTRY_FATE, ...ENTRY_COLUMNS]],
-  ['override', ['entry_id', ...OVERRIDE_COLUMNS]],
+  ['override', ['entry_id', 'words', ...OVERRIDE_COLUMNS]],
   ['participant', [...PARTICIPANT_IDENTITY, ...PARTICIPANT_COLUMNS]],
 ])(
   'each column of %s is in one of the lists of what an entry is, and each of the lists is one',

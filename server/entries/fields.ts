@@ -100,6 +100,8 @@ export const ENTRY_IDENTITY = [
   'split_from',
   'split_at',
   'split_version',
+  // Kept by the database, of what else is there.
+  'words',
 ]
 /** What became of an entry; undo brings it back. */
 export const ENTRY_FATE = ['cancelled_at', 'deleted_at']

@@ -1,5 +1,6 @@
 export { askerFinder, DEMO_PASSWORD } from './asker.ts'
 export {
+  findTeams,
   hoursOf,
   keepQuiet,
   lastingSessions,

@@ -1,1 +1,1 @@
-export { hearersOf, levelsFor, viewerOf } from './store.ts'
+export { hearersOf, levelsFor, ownersSeenBy, viewerOf } from './store.ts'

@@ -104,6 +104,18 @@ export const ownersSharingWith = async (sql: Sql, viewer: Viewer) =>
     )
   ).rows
 
+/** Those whose headlines a person may see, or more, by whatever they gave to whom. */
+export const ownersSeenBy = async (sql: Sql, viewerId: string, now: number): Promise<string[]> => {
+  const viewer = await viewerOf(sql, viewerId)
+  const rows = await sql.query<{ id: string }>(
+    `select distinct s.owner_id as id from sharing s
+      where s.sees in ('headlines', 'everything') and s.owner_id <> $1 and (s.until is null or s.until > $3)
+        and (s.person_id = $1 or s.team_id = any($2) or s.person_id is null and s.team_id is null)`,
+    [viewerId, viewer.teams, at(now)],
+  )
+  return rows.rows.map((row) => row.id)
+}
+
 export const listTeams = async (sql: Sql) =>
   (await sql.query<{ id: string; name: string }>('select id, name from team order by name')).rows
 

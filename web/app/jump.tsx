@@ -1,11 +1,14 @@
 import type { Person } from '@marmot/contract/people'
+import { dayInWords, dayOf, parseDay, toWall } from '@marmot/core/time'
 import { Command } from 'cmdk'
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { useBrief } from '../openings/brief.tsx'
-import { usePeopleSearch } from '../people/people.ts'
 import type { Key } from '../platform/keys.tsx'
+import { useMe, useNow } from '../platform/session.tsx'
+import { FoundRow } from '../search/found-row.tsx'
+import { dayAddress, useOpenFound, useSearch } from '../search/search.ts'
 
 const Row = ({
   value,
@@ -31,65 +34,178 @@ const Row = ({
 const heading =
   '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-soft [&_[cmdk-group-heading]]:text-sm'
 
-/** What begins with the words comes before what merely has them within. */
-const inOrderOf = (keys: readonly Key[], words: string): Key[] => {
-  const begins = (key: Key) => key.does.toLowerCase().startsWith(words.toLowerCase())
-  return [...keys.filter(begins), ...keys.filter((key) => !begins(key))]
-}
+/** Settings, by what one would call them; where they are. */
+const SETTINGS = [
+  { name: 'Working hours, time zone and how days are drawn', to: '/time?preferences=1' },
+  { name: 'Reminders: when, and by mail', to: '/time?preferences=1' },
+  { name: 'Sharing: who sees my time, and who acts for me', to: '/people?part=sharing' },
+  { name: 'Calendar addresses: read others, publish mine', to: '/people?part=feeds' },
+  { name: 'Import and export of calendar files', to: '/people?part=files' },
+] as const
 
-/** Jumps anywhere and does anything that has a key on this screen; a person is put into the brief. */
+const WHAT =
+  'You can look for entries and meetings by their words, people, teams, places, settings, a day such as “next tue”, and anything that has a key.'
+
+/** Finds anything, and does anything that has a key on this screen. */
 export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => void }) => {
   const navigate = useNavigate()
+  const { zone } = useMe()
+  const now = useNow()
   const { brief, change } = useBrief()
   const [text, setText] = useState('')
   const query = text.trim()
-  const found = usePeopleSearch(query, 2)
+  const search = useSearch(query)
+  const open = useOpenFound()
+  const asked = query.length > 1
   const wanted = (words: string) => words.toLowerCase().includes(query.toLowerCase())
-  // Until the answer is here, only those of the answer before whom the words still mean: Enter must not take another.
-  const people = (query.length > 1 ? (found.data?.people ?? []) : []).filter(
-    (person) => !found.isPlaceholderData || wanted(person.name),
-  )
-  const actions = inOrderOf(
-    keys.filter((key) => key.run && wanted(key.does)),
-    query,
-  )
-  const add = (person: Person) => {
-    if (!brief.people.some((one) => one.id === person.id))
-      change({ people: [...brief.people, { id: person.id, required: true, group: null }] })
-    toast(`${person.name} is in the brief.`)
+  const today = dayOf(toWall(zone, now))
+  const day = query ? parseDay(query, today) : null
+  const found = asked && search.data ? search.data : null
+  // Until the answer is here, only what the words still mean of the one before: Enter must not take another.
+  const still = (words: string) => !search.isPlaceholderData || wanted(words)
+  const entries = (found?.entries ?? []).filter((one) => still(one.title))
+  const people = (found?.people ?? []).filter((one) => still(one.name))
+  const teams = (found?.teams ?? []).filter((one) => still(one.name))
+  const places = (found?.places ?? []).filter((one) => still(one.name))
+  const settings = query ? SETTINGS.filter((one) => wanted(one.name)) : []
+  // Whoever types the beginning of a command means it; a word within one may mean much else.
+  const actions = keys.filter((key) => key.run && wanted(key.does))
+  const begins = (key: Key) => key.does.toLowerCase().startsWith(query.toLowerCase())
+  const [first, others] = [actions.filter(begins), actions.filter((key) => !begins(key))]
+  const add = (some: readonly Person[], words: string) => {
+    const fresh = some.filter((person) => !brief.people.some((one) => one.id === person.id))
+    if (fresh.length)
+      change({
+        people: [...brief.people, ...fresh.map((one) => ({ id: one.id, required: true, group: null }))],
+      })
+    toast(words)
     navigate('/arrange')
   }
   const then = (act: () => void) => () => {
     onDone()
     act()
   }
+  const nothing =
+    day === null &&
+    entries.length + people.length + teams.length + places.length + settings.length + actions.length === 0
   return (
-    <Command shouldFilter={false} loop label="Jump or do">
+    <Command shouldFilter={false} loop label="Find">
       <Command.Input
         autoFocus
         value={text}
         onValueChange={setText}
-        placeholder="A screen, something to do, a person"
+        placeholder="A word, a person, a place, a day"
         className="w-full rounded-md border border-soft/50 bg-ground px-3 py-2 text-[17px] outline-none"
       />
-      <Command.List className={`mt-2 ${heading}`}>
-        <Command.Empty className="px-3 py-2 text-soft">Nothing of that name.</Command.Empty>
+      <Command.List className={`mt-2 ${heading}`} aria-busy={asked && search.isFetching}>
+        {nothing && (
+          <p className="px-3 py-2 text-soft" role="status">
+            {asked && search.isFetching ? 'Looking…' : `Nothing was found. ${WHAT}`}
+          </p>
+        )}
+        {search.isError && asked && (
+          <p className="px-3 py-1 text-coral" role="alert">
+            ⚠ Only what is on this screen could be looked through.
+          </p>
+        )}
+        {day !== null && (
+          <Command.Group heading="Day">
+            <Row value={`day ${day}`} onSelect={then(() => navigate(`/time?day=${dayAddress(day)}`))}>
+              {dayInWords(day, today)}
+            </Row>
+          </Command.Group>
+        )}
+        {first.length > 0 && (
+          <Command.Group heading="Do">
+            {first.map((key) => (
+              <Row key={key.keys} value={key.does} onSelect={then(() => key.run?.())} hint={key.keys}>
+                {key.does}
+              </Row>
+            ))}
+          </Command.Group>
+        )}
         {people.length > 0 && (
           <Command.Group heading="Arrange with">
             {people.map((person) => (
-              <Row key={person.id} value={person.id} onSelect={then(() => add(person))}>
+              <Row
+                key={person.id}
+                value={person.id}
+                onSelect={then(() => add([person], `${person.name} takes part in what you arrange.`))}
+              >
                 {person.name} <span className="text-soft">{person.role}</span>
               </Row>
             ))}
           </Command.Group>
         )}
-        <Command.Group heading="Do">
-          {actions.map((key) => (
-            <Row key={key.keys} value={key.does} onSelect={then(() => key.run?.())} hint={key.keys}>
-              {key.does}
+        {teams.length > 0 && (
+          <Command.Group heading="Arrange with a team">
+            {teams.map((team) => (
+              <Row
+                key={team.name}
+                value={`team ${team.name}`}
+                onSelect={then(() => add(team.members, `${team.name} takes part in what you arrange.`))}
+              >
+                {team.name} <span className="text-soft">{team.members.length} people</span>
+              </Row>
+            ))}
+          </Command.Group>
+        )}
+        {places.length > 0 && (
+          <Command.Group heading="Places and equipment">
+            {places.map((place) => (
+              <Row
+                key={place.id}
+                value={`place ${place.id}`}
+                onSelect={then(() => navigate(`/places?place=${place.id}&kind=${place.kind}`))}
+              >
+                {place.name}{' '}
+                <span className="text-soft">
+                  {place.site}
+                  {place.seats > 0 ? `, ${place.seats} seats` : ''}
+                </span>
+              </Row>
+            ))}
+          </Command.Group>
+        )}
+        {entries.length > 0 && (
+          <Command.Group
+            heading={found?.alike ? 'Nothing has these words; this looks like them' : 'Entries and meetings'}
+          >
+            {entries.map((one) => (
+              <Row
+                key={`${one.entryId}${one.laneOf}`}
+                value={`entry ${one.entryId}${one.laneOf}`}
+                onSelect={then(() => open(one))}
+              >
+                <FoundRow found={one} />
+              </Row>
+            ))}
+            <Row
+              value="all that was found"
+              onSelect={then(() => navigate(`/time?view=list&find=${encodeURIComponent(query)}`))}
+            >
+              <span className="text-gentian underline underline-offset-2">All of them in a list</span>
             </Row>
-          ))}
-        </Command.Group>
+          </Command.Group>
+        )}
+        {others.length > 0 && (
+          <Command.Group heading="Do">
+            {others.map((key) => (
+              <Row key={key.keys} value={key.does} onSelect={then(() => key.run?.())} hint={key.keys}>
+                {key.does}
+              </Row>
+            ))}
+          </Command.Group>
+        )}
+        {settings.length > 0 && (
+          <Command.Group heading="Settings">
+            {settings.map((one) => (
+              <Row key={one.name} value={one.name} onSelect={then(() => navigate(one.to))}>
+                {one.name}
+              </Row>
+            ))}
+          </Command.Group>
+        )}
       </Command.List>
     </Command>
   )

@@ -30,12 +30,12 @@ const MeetingByAddress = lazy(() =>
 
 const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))
 
-/** Opens on Ctrl K or from the bar: jump anywhere, do anything that has a key here. */
+/** Opens on Ctrl K or from the bar: finds anything, does anything that has a key here. */
 const JumpButton = () => {
   const list = useKeyList()
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
   const open = () => setKeys(list())
-  useKeys([{ keys: 'Ctrl K', does: 'Jump or do', on: 'k', ctrl: true, whileTyping: true, run: open }])
+  useKeys([{ keys: 'Ctrl K', does: 'Find anything', on: 'k', ctrl: true, whileTyping: true, run: open }])
   return (
     <>
       <button
@@ -43,9 +43,9 @@ const JumpButton = () => {
         onClick={open}
         className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:border-transparent"
       >
-        <Search size={14} aria-hidden /> <span className="max-md:sr-only">Jump or do… Ctrl K</span>
+        <Search size={14} aria-hidden /> <span className="max-md:sr-only">Find… Ctrl K</span>
       </button>
-      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Jump or do">
+      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Find">
         <Suspense fallback={<Loading what="the list" />}>
           {keys && <Jump keys={keys} onDone={() => setKeys(null)} />}
         </Suspense>

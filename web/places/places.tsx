@@ -15,7 +15,8 @@ import {
   type ZoneTable,
   zoneTable,
 } from '@marmot/core/time'
-import { useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { type Lens, RIBBON_DAYS } from '../lanes/lens.ts'
@@ -38,6 +39,7 @@ const KINDS = [
   { kind: 'equipment', name: 'Equipment' },
 ] as const
 type Kind = (typeof KINDS)[number]['kind']
+const kindIn = (text: string | null): Kind => KINDS.find((one) => one.kind === text)?.kind ?? 'room'
 const isOf = (kind: Kind, place: PlaceLane): boolean => kind === 'all' || place.resource.kind === kind
 const LONGEST_LENS = 7
 const MINUTES = 60
@@ -136,7 +138,8 @@ export const Places = () => {
     (shownDays, today) => ({ ...shownDays, first: today }),
   )
   const { lens, ribbonFirst, from, to } = view
-  const [kind, setKind] = useState<Kind>('room')
+  const [address] = useSearchParams()
+  const [kind, setKind] = useState<Kind>(kindIn(address.get('kind')))
   const [text, setText] = useState('')
   const [seats, setSeats] = useState(0)
   const [onlyFree, setOnlyFree] = useState(false)
@@ -145,7 +148,13 @@ export const Places = () => {
       ? null
       : { start: brief.start, end: brief.start + brief.minutes * 60_000, rowId: null },
   )
-  const [details, setDetails] = useState<string | null>(null)
+  const [details, setDetails] = useState<string | null>(address.get('place'))
+  const asked = address.get('place')
+  useEffect(() => {
+    if (!asked) return
+    setKind(kindIn(address.get('kind')))
+    setDetails(asked)
+  }, [asked, address])
   const search = useRef<HTMLInputElement>(null)
   const { places, pending, error } = usePlaces(from, to)
   const axis = useMemo(

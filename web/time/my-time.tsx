@@ -1,6 +1,6 @@
-import { offsetAt, offsetInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
+import { offsetAt, offsetInWords, weekStart, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { CalendarCog, Plus } from 'lucide-react'
-import { lazy, type RefObject, Suspense, useRef, useState } from 'react'
+import { lazy, type RefObject, Suspense, useEffect, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { LayerBar } from '../availability/layer-bar.tsx'
 import type { OwnSpan } from '../entries/entries.ts'
@@ -17,12 +17,15 @@ import { timeFields } from '../meetings/wanted.ts'
 import { problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { useMe } from '../platform/session.tsx'
+import { dayInAddress } from '../search/search.ts'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { type Days, useDays } from './use-days.ts'
 import { type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
+
+const FoundList = lazy(() => import('../search/found-list.tsx').then((m) => ({ default: m.FoundList })))
 
 const EntryList = lazy(() => import('../entries/entry-list.tsx').then((m) => ({ default: m.EntryList })))
 const ChangeSheet = lazy(() =>
@@ -70,7 +73,10 @@ const useAsked = () => {
     of: search.get('of') ?? undefined,
     list: search.get('view') === 'list',
     over: search.get('layers') === 'over',
+    /** What is looked for in the list, through all days. */
+    find: search.get('find') ?? '',
     view: VIEWS.find((each) => each.id === search.get('view'))?.id ?? ('week' as const),
+    preferences: search.has('preferences'),
     put: (name: string, value: string | undefined) =>
       setSearch((before) => {
         const next = new URLSearchParams(before)
@@ -243,14 +249,43 @@ const Moved = ({
   )
 }
 
+/** A day, and an entry on it, that one came here for: they are shown once, and the address then says nothing of them. */
+const useLookedFor = (days: Days, hand: Hand): void => {
+  const [search, setSearch] = useSearchParams()
+  const { display } = useMe()
+  const { lens, look } = days.view
+  const { edit } = hand
+  const day = dayInAddress(search.get('day'))
+  const entryId = search.get('entry')
+  const recurrence = search.get('date')
+  const [from, until] = [Date.parse(search.get('from') ?? ''), Date.parse(search.get('until') ?? '')]
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each time that the address says it
+  useEffect(() => {
+    if (day === null) return
+    if (day < lens.first || day >= lens.first + lens.days)
+      look({ ...lens, first: lens.days < 7 ? day : weekStart(day, display.firstWeekday) })
+    if (entryId && recurrence && until > from)
+      edit({ start: from, end: until, date: { entryId, recurrence } })
+    setSearch(
+      (before) => {
+        const next = new URLSearchParams(before)
+        for (const name of ['day', 'entry', 'from', 'until', ...(entryId ? ['date'] : [])]) next.delete(name)
+        return next
+      },
+      { replace: true },
+    )
+  }, [day, entryId, recurrence])
+}
+
 /** How do my days look? A lane for each day; drag on empty time to make an entry, drag an entry to move it. */
 export const MyTime = () => {
   const { person, display } = useMe()
   const asked = useAsked()
-  const { of, list, over, put } = asked
+  const { of, list, over, find, put } = asked
   const days = useDays(of, asked.view, over)
   const hand = useHand(days, of)
-  const [choosing, setChoosing] = useState(false)
+  useLookedFor(days, hand)
+  const [choosing, setChoosing] = useState(asked.preferences)
   const line = useRef<HTMLInputElement>(null)
   const { ref, room } = useRoom(104)
   const { today, lens, look } = days.view
@@ -313,7 +348,25 @@ export const MyTime = () => {
           </div>
         ) : list ? (
           <Suspense fallback={<Loading what="the list" />}>
-            <EntryList occurrences={days.listed} categories={days.categories} onOpen={hand.openDate} />
+            {!of && (
+              <div className="px-4.5 pb-2 max-md:px-2.5">
+                <input
+                  type="search"
+                  aria-label="Find in all days"
+                  placeholder="Find in all days: a word, a name, a place"
+                  value={find}
+                  onChange={(event) => put('find', event.target.value)}
+                  className="w-full max-w-md rounded-md border border-soft/50 bg-paper px-2.5 py-1"
+                />
+              </div>
+            )}
+            {find && !of ? (
+              <div className="px-4.5 pb-4 max-md:px-2.5">
+                <FoundList text={find} />
+              </div>
+            ) : (
+              <EntryList occurrences={days.listed} categories={days.categories} onOpen={hand.openDate} />
+            )}
           </Suspense>
         ) : (
           <DaysBoard days={days} hand={hand} of={of} room={room} />
