@@ -91,5 +91,3 @@ export const openOrganizer = (file: string | null, marmotMail: MarmotMail) => {
     cancel: (uid: string, comment: string) => send({ ...next(uid), cancelled: true }, comment),
   }
 }
-
-export type Organizer = ReturnType<typeof openOrganizer>
