@@ -13,6 +13,7 @@ import {
   ENTRY_FATE,
   OVERRIDE_COLUMNS,
   PARTICIPANT_COLUMNS,
+  PARTICIPANT_USUAL,
 } from './fields.ts'
 import { lookingAt } from './looking.ts'
 import { nextVersion, noteAsked } from './store.ts'
@@ -91,7 +92,7 @@ const putBackEntry = async (
       `insert into participant (id, entry_id, person_id, guest_address, seen_at, ${PARTICIPANT_COLUMNS.join()})
        select r.id, $1, r.person_id, r.guest_address, r.seen_at, ${columnsOf('r', PARTICIPANT_COLUMNS)}
          from jsonb_populate_recordset(null::participant, (
-                select jsonb_agg(one || jsonb_build_object('category_id',
+                select jsonb_agg('${PARTICIPANT_USUAL}'::jsonb || one || jsonb_build_object('category_id',
                          (select c.id from category c where c.id = (one ->> 'category_id')::uuid)))
                   from jsonb_array_elements($2::jsonb -> 'people') one)) r
        on conflict (id) do update set (${answer.join()}) = row(${columnsOf('excluded', answer)})`,

@@ -129,6 +129,8 @@ export const PARTICIPANT_COLUMNS = [
   'reminders',
   ...ANSWER_COLUMNS,
 ]
+/** What a participant is in a state that was kept before it could be otherwise, as JSON. */
+export const PARTICIPANT_USUAL = JSON.stringify({ every_date: true, quiet: false })
 /** Who a participant is, and what only looking and sorting change. */
 export const PARTICIPANT_IDENTITY = [
   'id',
