@@ -7,6 +7,7 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
+import { measureFinding } from './finding.ts'
 import { openLarge } from './large.ts'
 import { best, met } from './measuring.ts'
 import { measureMemory } from './memory.ts'
@@ -110,6 +111,7 @@ if (large) {
   try {
     passed.push(await measureOpenings(large.pool, ids))
     passed.push(await measureYear(large))
+    passed.push(await measureFinding(large))
     passed.push(await measureMemory(large, ids))
     const { browser, page } = await openScreen(large.url)
     try {

@@ -215,6 +215,20 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
     answer: 'accepted',
   })
   await ask('POST', '/api/invitations/:token/renew', `/api/invitations/${token}/renew`)
+  await get('/api/meetings/:entryId/proposals', `${at}/proposals`)
+  const proposed = { start: '2026-12-17T08:00:00Z', minutes: 30 }
+  const theirs = `/api/meetings/${invited}`
+  await ask('POST', '/api/meetings/:entryId/proposals', `${theirs}/proposals`, proposed)
+  await ask('POST', '/api/meetings/:entryId/delegate', `${theirs}/delegate`, { to: { person: other } })
+  await ask('POST', '/api/invitations/:token/proposals', `/api/invitations/${token}/proposals`, proposed)
+  const proposal = `/api/proposals/${randomUUID()}`
+  await ask('POST', '/api/proposals/:proposalId/take', `${proposal}/take`, { version: 1 })
+  await ask('POST', '/api/proposals/:proposalId/refuse', `${proposal}/refuse`, {})
+  await ask('DELETE', '/api/proposals/:proposalId', proposal)
+  await ask('POST', '/api/meetings/:entryId/nudge', `${at}/nudge`, {})
+  await ask('POST', '/api/meetings/:entryId/change/look', `${at}/change/look`, { title: 'Met', version: 1 })
+  for (const q of ['plan', 'core rev', 'tashi', 'qqqqq'])
+    await get('/api/search', `/api/search?q=${encodeURIComponent(q)}`)
   await ask('POST', '/api/meetings/:entryId/change', `${at}/change`, {
     recurrence: '2026-12-16T20:00',
     scope: 'this',

@@ -47,5 +47,7 @@ export const search = route({
     ),
     /** True where nothing has these words, and what is here looks like it. */
     alike: z.boolean(),
+    /** True where the words are in so much that others' time was not looked through. */
+    partly: z.boolean(),
   }),
 })

@@ -175,6 +175,7 @@ test('anything is found by its words: a meeting, an entry, a day, a place; the l
 
   const wanjiru = await signIn(browser, 'Wanjiru Kamande')
   await wanjiru.keyboard.press('Control+k')
+  await expect(wanjiru.getByRole('dialog', { name: 'Find' }).getByRole('combobox')).toBeFocused()
   await wanjiru.keyboard.type('zzzz')
   await expect(wanjiru.getByText('Nothing was found. You can look for')).toBeVisible()
 })

@@ -1,9 +1,9 @@
 import { type FoundEntry, search } from '@marmot/contract/search'
 import { bySoonest, wordsIn } from '@marmot/core/search'
 import { detailFor } from '@marmot/core/sharing'
+import type pg from 'pg'
 import { placesOf, whereOf } from '../entries/index.ts'
 import { findTeams, peopleByIds } from '../people/index.ts'
-import type { Sql } from '../platform/database.ts'
 import type { Routes } from '../platform/router.ts'
 import { levelsFor, ownersSeenBy } from '../sharing/index.ts'
 import {
@@ -30,17 +30,18 @@ const own = (rows: readonly FoundRow[]): Seen[] => rows.map((row) => ({ ...row, 
 
 /** What was found on others' lanes, as far as their owners let the asker see it. */
 const theirs = async (
-  sql: Sql,
+  pool: pg.Pool,
   askerId: string,
   words: readonly string[],
   most: number,
   now: number,
-): Promise<Seen[]> => {
-  const owners = await ownersSeenBy(sql, askerId, now)
-  const levels = await levelsFor(sql, askerId, owners, now)
+): Promise<Seen[] | null> => {
+  const owners = await ownersSeenBy(pool, askerId, now)
+  const levels = await levelsFor(pool, askerId, owners, now)
   const seeing = (sees: string) => owners.filter((id) => levels.get(id)?.sees === sees)
   const lanes = { headlines: seeing('headlines'), everything: seeing('everything') }
-  const rows = await findTheirs(sql, askerId, lanes, words, most, now)
+  const rows = await findTheirs(pool, askerId, lanes, words, most, now)
+  if (rows === null) return null
   return rows.flatMap((row) => {
     const level = levels.get(row.personId)
     const detail = level && detailFor(row, { level, owns: false, participates: false })
@@ -57,7 +58,8 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
     const now = clock()
     const { q, most } = query
     const words = wordsIn(q)
-    if (words.length === 0) return { entries: [], people: [], teams: [], places: [], alike: false }
+    if (words.length === 0)
+      return { entries: [], people: [], teams: [], places: [], alike: false, partly: false }
     const onWire = async (rows: readonly Seen[]): Promise<FoundEntry[]> => {
       const places = await placesOf(
         pool,
@@ -83,15 +85,20 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       findTeams(pool, q.trim()),
       findPlaces(pool, words, MOST_PLACES),
     ])
-    const found = [...own(mine).toSorted(bySoonest(now)), ...others.toSorted(bySoonest(now))].slice(0, most)
+    const found = [...own(mine).toSorted(bySoonest(now)), ...(others ?? []).toSorted(bySoonest(now))].slice(
+      0,
+      most,
+    )
     const none = found.length + peopleIds.length + teams.length + places.length === 0
-    if (!none || q.trim().length < LEAST_ALIKE)
+    // Words that too much has are not misspelt.
+    if (!none || others === null || q.trim().length < LEAST_ALIKE)
       return {
         entries: await onWire(found),
         people: await peopleByIds(pool, peopleIds),
         teams,
         places,
         alike: false,
+        partly: others === null,
       }
     const [entries, people] = await Promise.all([
       alikeMine(pool, asker.id, q.trim(), 5, now),
@@ -103,6 +110,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       teams: [],
       places: [],
       alike: entries.length + people.length > 0,
+      partly: false,
     }
   })
 }

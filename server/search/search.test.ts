@@ -123,7 +123,14 @@ describe('what is looked for', () => {
     expect([found.alike, found.entries.map((one) => one.title)]).toEqual([true, ['Vermessungstag']])
     const people = await look('Brandacer')
     expect(people.people.map((one) => one.name)).toContain('Ilse Brandacher')
-    expect(await look('qqqqqq')).toEqual({ entries: [], people: [], teams: [], places: [], alike: false })
+    expect(await look('qqqqqq')).toEqual({
+      entries: [],
+      people: [],
+      teams: [],
+      places: [],
+      alike: false,
+      partly: false,
+    })
   })
 
   it.each(["' or 1=1 --", '!!! & |', ':*', '\\', '%_%', 'a'.repeat(200)])(

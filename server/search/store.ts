@@ -1,5 +1,6 @@
 import type { Answer } from '@marmot/core/sharing'
-import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
+import type pg from 'pg'
+import { at, endMs, type Sql, startMs, together, transaction, wallSql } from '../platform/database.ts'
 
 /** An entry that was found on somebody's lane. Instants in milliseconds. */
 export interface FoundRow {
@@ -23,42 +24,52 @@ export interface FoundRow {
 const query = (parameter: string, where = ''): string =>
   `to_tsquery('simple', plain(${parameter}) || ':*${where}')`
 
-const COLUMNS = `e.id as "entryId", d.id as "occurrenceId", ${wallSql('d.recurrence')} as recurrence,
-  coalesce(v.title, e.title) as title, coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
-  ${startMs('d.span')} as start, ${endMs('d.span')} as end, e.all_day as "allDay",
-  (e.rule is not null and p.every_date) as repeats,
-  (e.organizer_address is not null or exists (
-    select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
-  coalesce(nullif(e.organizer_name, ''), e.organizer_address, w.name) as owner, a.answer, p.person_id as "personId"`
+/** The words that were asked for, each once: worked out for every row it would take most of the time. */
+const askedSql = (parameters: readonly string[], where = ''): string =>
+  parameters.map((one) => query(one, where)).join(' && ')
 
-/** The date at which something is shown: one that has the words itself, else the next, else the last that there was. */
-const dateSql = (now: string, words: string): string => `
-  join lateral (
-    select o.id, o.recurrence, o.span from occurrence o
-      join attendance t on t.occurrence_id = o.id and t.participant_id = p.id
-      left join override u on u.entry_id = o.entry_id and u.recurrence = o.recurrence
-     where o.entry_id = e.id and o.gone_at is null
-     order by ${words ? `(${words}) desc nulls last,` : ''} (upper(o.span) > ${now}) desc,
-              case when upper(o.span) > ${now} then lower(o.span) end, lower(o.span) desc limit 1) d on true
-  join attendance a on a.occurrence_id = d.id and a.participant_id = p.id
-  left join override v on v.entry_id = e.id and v.recurrence = d.recurrence`
-
-const ORDER = (now: string): string =>
-  `order by (upper(d.span) > ${now}) desc, case when upper(d.span) > ${now} then lower(d.span) end, lower(d.span) desc`
+/**
+ * SQL: of `found` (an entry, and whose share in it it is by their participant), the date at which each is shown: one that has
+ * the words itself where `dated`, else the next, else the last that there was; those first that come first.
+ */
+const shownSql = (now: string, most: string): string => `
+  dates as (
+    select distinct on (f.entry_id) f.entry_id, f.participant_id, a.occurrence_id, a.span, a.answer
+      from found f join attendance a on a.participant_id = f.participant_id
+     order by f.entry_id,
+              (f.dated and exists (select 1 from occurrence o join override u on u.entry_id = o.entry_id
+                  and u.recurrence = o.recurrence, asked q where o.id = a.occurrence_id and u.words @@ q.words)) desc,
+              (upper(a.span) > ${now}) desc, case when upper(a.span) > ${now} then lower(a.span) end, lower(a.span) desc),
+  shown as (
+    select * from dates d
+     order by (upper(d.span) > ${now}) desc, case when upper(d.span) > ${now} then lower(d.span) end, lower(d.span) desc
+     limit ${most})
+  select e.id as "entryId", o.id as "occurrenceId", ${wallSql('o.recurrence')} as recurrence,
+         coalesce(v.title, e.title) as title, coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
+         ${startMs('d.span')} as start, ${endMs('d.span')} as end, e.all_day as "allDay",
+         (e.rule is not null and p.every_date) as repeats,
+         (e.organizer_address is not null or exists (
+           select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
+         coalesce(nullif(e.organizer_name, ''), e.organizer_address, w.name) as owner, d.answer, p.person_id as "personId"
+    from shown d join entry e on e.id = d.entry_id join occurrence o on o.id = d.occurrence_id
+    join participant p on p.id = d.participant_id join person w on w.id = e.owner_id
+    left join override v on v.entry_id = e.id and v.recurrence = o.recurrence`
 
 /** Ids of people and places of whose names a word is the beginning of one. */
-export const namedBy = async (
+const namedBy = async (
   sql: Sql,
   word: string,
 ): Promise<{ readonly people: string[]; readonly places: string[] }> => {
-  const people = await sql.query<{ id: string }>(
-    `select id from person where names_of(name, address) @@ ${query('$1')} limit 500`,
-    [word],
-  )
-  const places = await sql.query<{ id: string }>(
-    `select id from resource where to_tsvector('simple'::regconfig, plain(name)) @@ ${query('$1')} limit 500`,
-    [word],
-  )
+  const [people, places] = await together([
+    sql.query<{ id: string }>(
+      `select id from person where names_of(name, address) @@ ${query('$1::text')} limit 500`,
+      [word],
+    ),
+    sql.query<{ id: string }>(
+      `select id from resource where to_tsvector('simple'::regconfig, plain(name)) @@ ${query('$1::text')} limit 500`,
+      [word],
+    ),
+  ])
   return { people: people.rows.map((row) => row.id), places: places.rows.map((row) => row.id) }
 }
 
@@ -75,73 +86,96 @@ export const findMine = async (
 ): Promise<FoundRow[]> => {
   const values: unknown[] = [personId, at(now), most]
   const give = (value: unknown): string => `$${values.push(value)}`
-  const conditions: string[] = []
-  const own: string[] = []
-  for (const word of words) {
-    const parameter = `${give(word)}::text`
-    const named = await namedBy(sql, word)
-    own.push(`u.words @@ ${query(parameter)}`)
-    conditions.push(`(e.words @@ ${query(parameter)}
-      or exists (select 1 from override u where u.entry_id = e.id and u.words @@ ${query(parameter)})
-      or exists (select 1 from participant x where x.entry_id = e.id and x.id <> p.id
-                  and (x.person_id = any(${give(named.people)}::uuid[])
-                    or names_of(x.guest_name, x.guest_address) @@ ${query(parameter)}))
-      or (e.organizer_address is not null
-          and names_of(e.organizer_name, e.organizer_address) @@ ${query(parameter)})
+  const parameters = words.map((word) => `${give(word)}::text`)
+  const named = await together(words.map((word) => namedBy(sql, word)))
+  const conditions = named.map(({ people, places }, i) => {
+    const word = `q.word${i}`
+    return `(e.words @@ ${word}
+      or exists (select 1 from override u where u.entry_id = e.id and u.words @@ ${word})
+      or exists (select 1 from participant x where x.entry_id = e.id and x.id <> p.id and (
+           ${people.length ? `x.person_id = any(${give(people)}::uuid[]) or` : ''}
+           x.guest_address is not null and names_of(x.guest_name, x.guest_address) @@ ${word}))
+      or (e.organizer_address is not null and names_of(e.organizer_name, e.organizer_address) @@ ${word})
       ${
-        named.places.length
-          ? `or exists (select 1 from occurrence o join reservation r on r.occurrence_id = o.id and r.state <> 'released'
-                         where o.entry_id = e.id and r.resource_id = any(${give(named.places)}::uuid[]))`
+        places.length
+          ? `or e.id in (select c.entry_id from placed c where c.resource_id = any(${give(places)}::uuid[]))`
           : ''
-      })`)
-  }
+      })`
+  })
+  // All places of one's own dates at once: asked for entry by entry they took a second.
+  const placed = named.some((one) => one.places.length)
+    ? `placed as materialized (
+         select distinct o.entry_id, r.resource_id from attendance a
+           join reservation r on r.occurrence_id = a.occurrence_id and r.state <> 'released'
+           join occurrence o on o.id = a.occurrence_id where a.person_id = $1),`
+    : ''
   return (
     await sql.query<FoundRow>(
-      `select ${COLUMNS} from participant p join entry e on e.id = p.entry_id join person w on w.id = e.owner_id
-         ${dateSql('$2', own.join(' and '))}
-        where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
-          and ${conditions.join(' and ')}
-        ${ORDER('$2')} limit $3`,
+      `with asked as materialized (
+         select ${askedSql(parameters)} as words, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
+       ${placed}
+       found as materialized (
+         select e.id as entry_id, p.id as participant_id,
+                exists (select 1 from override u where u.entry_id = e.id and u.words @@ q.words) as dated
+           from asked q, participant p join entry e on e.id = p.entry_id
+          where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
+            and ${conditions.join(' and ')}),
+       ${shownSql('$2', '$3')}`,
       values,
     )
   ).rows
 }
 
-/** So many entries that have the words are looked at on others' lanes: a word that more have finds nothing by itself. */
-const MOST_OTHERS = 4000
+/** So many entries that have the words are looked at on others' lanes: a word that more have finds little by itself. */
+const MOST_OTHERS = 1500
+/** So long others' lanes are looked through, in milliseconds; whoever types on finds the rest. */
+const MOST_MS = 40
+
+/** PostgreSQL's code for a statement that took longer than it may. */
+const TOO_LONG = '57014'
+
+const tookTooLong = (error: unknown): boolean =>
+  error instanceof Error && 'code' in error && error.code === TOO_LONG
 
 /**
  * What stands on others' lanes with all of some words: in its headline, on those of `headlines`; in its text, too, on those
- * of `everything`. What the asker takes part in is left out, being theirs.
+ * of `everything`. What the asker takes part in is left out, being theirs. Null where it took too long: words that too much
+ * has.
  */
 export const findTheirs = async (
-  sql: Sql,
+  pool: pg.Pool,
   askerId: string,
   lanes: { readonly headlines: readonly string[]; readonly everything: readonly string[] },
   words: readonly string[],
   most: number,
   now: number,
-): Promise<FoundRow[]> => {
+): Promise<FoundRow[] | null> => {
   if (lanes.headlines.length + lanes.everything.length === 0) return []
   const values: unknown[] = [askerId, at(now), most, lanes.headlines, lanes.everything]
   const parameters = words.map((word) => `$${values.push(word)}::text`)
-  const all = parameters.map((one) => query(one)).join(' && ')
-  const headline = parameters.map((one) => query(one, 'AB')).join(' && ')
-  return (
-    await sql.query<FoundRow>(
-      `with named as materialized (
-         select e.id from entry e where e.words @@ (${all}) and e.deleted_at is null limit ${MOST_OTHERS})
-       select distinct on ("entryId") * from (
-         select ${COLUMNS}, d.span from named n join entry e on e.id = n.id join person w on w.id = e.owner_id
-           join participant p on p.entry_id = e.id and (p.person_id = any($5)
-             or p.person_id = any($4) and e.words @@ (${headline}))
-           ${dateSql('$2', '')}
-          where (e.lapses_at is null or e.lapses_at > $2)
-            and not exists (select 1 from participant m where m.entry_id = e.id and m.person_id = $1)
-          ${ORDER('$2')} limit $3) x`,
-      values,
-    )
-  ).rows
+  try {
+    return await transaction(pool, async (sql) => {
+      await sql.query(`set local statement_timeout = ${MOST_MS}`)
+      const found = await sql.query<FoundRow>(
+        `with asked as materialized (
+           select ${askedSql(parameters)} as words, ${askedSql(parameters, 'AB')} as headline),
+         named as materialized (
+           select e.id, e.words from asked q, entry e where e.words @@ q.words and e.deleted_at is null
+              and (e.lapses_at is null or e.lapses_at > $2) limit ${MOST_OTHERS}),
+         found as materialized (
+           select distinct on (n.id) n.id as entry_id, p.id as participant_id, false as dated
+             from asked q, named n join participant p on p.entry_id = n.id
+            where (p.person_id = any($5::uuid[]) or p.person_id = any($4::uuid[]) and n.words @@ q.headline)
+              and not exists (select 1 from participant m where m.entry_id = n.id and m.person_id = $1)),
+         ${shownSql('$2', '$3')}`,
+        values,
+      )
+      return found.rows
+    })
+  } catch (error) {
+    if (tookTooLong(error)) return null
+    throw error
+  }
 }
 
 /** What stands on a person's own lane whose title looks like some text, most alike first. */
@@ -154,11 +188,14 @@ export const alikeMine = async (
 ): Promise<FoundRow[]> =>
   (
     await sql.query<FoundRow>(
-      `select ${COLUMNS} from participant p join entry e on e.id = p.entry_id join person w on w.id = e.owner_id
-         ${dateSql('$2', '')}
-        where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
-          and word_similarity(plain($4), plain(e.title)) > 0.5
-        order by word_similarity(plain($4), plain(e.title)) desc limit $3`,
+      `with asked as materialized (select plain($4) as text, ''::tsquery as words),
+       found as materialized (
+         select e.id as entry_id, p.id as participant_id, false as dated
+           from asked q, participant p join entry e on e.id = p.entry_id
+          where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
+            and word_similarity(q.text, plain(e.title)) > 0.5
+          order by word_similarity(q.text, plain(e.title)) desc limit $3),
+       ${shownSql('$2', '$3')}`,
       [personId, at(now), most, text],
     )
   ).rows

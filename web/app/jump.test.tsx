@@ -24,6 +24,7 @@ const found = (people: readonly unknown[] = [], more: Record<string, unknown> = 
   teams: [],
   places: [],
   alike: false,
+  partly: false,
   ...more,
 })
 

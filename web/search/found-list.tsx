@@ -17,7 +17,7 @@ export const FoundList = ({ text }: { text: string }) => {
         {problemWords(found.error)}
       </Trouble>
     )
-  const { entries, alike } = found.data
+  const { entries, alike, partly } = found.data
   if (entries.length === 0)
     return (
       <Empty>
@@ -32,7 +32,12 @@ export const FoundList = ({ text }: { text: string }) => {
           ? 'Nothing has these words. This looks like them:'
           : `${entries.length === MOST ? 'The first ' : ''}${entries.length} found`}
       </p>
-      <ul>
+      {partly && (
+        <p className="pb-1 text-soft text-sm">
+          Only your own time was looked through: more letters find what others have, too.
+        </p>
+      )}
+      <ul className="max-w-3xl">
         {entries.map((one) => (
           <li key={`${one.entryId}${one.laneOf}`} className="border-line/60 border-b">
             <button

@@ -22,12 +22,13 @@ const SAID: Record<string, string> = {
 /** An entry that was found, in two lines: what it is and when; where, and whose. */
 export const FoundRow = ({ found }: { found: FoundEntry }) => {
   const now = useNow()
+  const { person } = useMe()
   const when = useWhen(found)
   const over = Date.parse(found.end) <= now
   const words = [
     found.repeats ? 'repeats' : '',
     found.place,
-    found.mine && !found.meeting ? '' : found.owner,
+    (found.mine && !found.meeting) || found.owner === person.name ? '' : found.owner,
     SAID[found.answer ?? ''] ?? '',
   ].filter(Boolean)
   return (
