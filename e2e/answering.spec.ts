@@ -174,6 +174,17 @@ test('Ilse asks Tashi to one date of a series and lets Matteo off it; each sees 
     'matteo.ruprechter@corrie.example',
     new RegExp(`You are not expected, this date only: ${title}`),
   )
+  // What each one’s own mail program makes of the letters: Tashi has one date, Matteo all but that.
+  for (const [box, days] of [
+    ['tashi.lhendup', ['Fri, 11 Dec 2026']],
+    ['matteo.ruprechter', ['Fri, 4 Dec 2026', 'Fri, 18 Dec 2026']],
+  ] as const) {
+    await page.goto(`${LETTERS}/box/${box}@corrie.example`)
+    await page.getByText('What the calendar shows').click()
+    const shown = page.locator('details li').filter({ hasText: title })
+    await expect(shown).toHaveCount(days.length)
+    for (const [i, day] of days.entries()) await expect(shown.nth(i)).toContainText(day)
+  }
   const tashi = await signIn(browser, 'Tashi Lhendup')
   await expect(invitation(tashi, title)).toContainText('Friday 11 December')
   await expect(invitation(tashi, title)).not.toContainText('Repeats')

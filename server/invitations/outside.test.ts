@@ -225,6 +225,30 @@ describe('a meeting to which somebody outside invites', () => {
     expect((await lane(title)).find((one) => one.start === '12-09T14:00')?.state).toBeNull()
   })
 
+  it('says what it says as text that does nothing, also of one date', async () => {
+    const uid = 'lodestar-script'
+    const evil =
+      'X-ALT-DESC;FMTTYPE=text/html:<p onclick="x()">Bring <b>gloves</b><script>alert(1)</script></p>'
+    await mail({ uid, title: 'Gloves', more: ['RRULE:FREQ=WEEKLY;COUNT=2', evil] })
+    await mail({
+      uid,
+      title: 'Gloves',
+      sequence: 1,
+      start: '20261209T150000',
+      end: '20261209T160000',
+      more: ['RECURRENCE-ID;TZID=Europe/Oslo:20261209T130000', evil.replace('gloves', 'boots')],
+    })
+    const kept = await marmot.pool.query<{ note: string }>(
+      `select e.note from entry e where e.source_uid = $1
+       union all select v.note from override v join entry e on e.id = v.entry_id where e.source_uid = $1`,
+      [uid],
+    )
+    expect(kept.rows.map((row) => row.note)).toEqual([
+      '<p>Bring <b>gloves</b></p>',
+      '<p>Bring <b>boots</b></p>',
+    ])
+  })
+
   it('for some dates of a series alone gives those dates, and an answer names each', async () => {
     const uid = 'lodestar-dates'
     const title = 'Two dates'

@@ -90,6 +90,12 @@ export const takeOutside = async (
     for (const message of readOutside(text, method, person.zone)) await takeOne(sql, person, message, now)
 }
 
+/** What a meeting is after a message, cleaned of what may not be kept: in its text, and in that of each date. */
+const fittedFrom = (before: CalendarEntry | null, message: Outside): CalendarEntry | null => {
+  const next = withDateFrom(before, message)
+  return next && fitting(next)
+}
+
 const mayReplace = (known: OutsideEntry, { organizer }: Outside): boolean =>
   known.organizerAddress === organizer.address ||
   // One that was imported before its organizer wrote.
@@ -128,7 +134,7 @@ const callOff = async (
   if (!known || known.cancelled) return
   if (message.date) {
     const before = await entryKnown(sql, person, message.uid)
-    const next = before && withDateFrom(before, message)
+    const next = before && fittedFrom(before, message)
     if (next) await put(sql, known, before, next, message, now)
   } else {
     await markCancelled(sql, known.id, person.id, message.comment, now)
@@ -146,7 +152,7 @@ const invite = async (
   now: number,
 ): Promise<void> => {
   const before = known ? await entryKnown(sql, person, message.uid) : null
-  const next = message.entry && withDateFrom(before, message)
+  const next = message.entry && fittedFrom(before, message)
   if (!next)
     throw new BadMessage(
       'not-an-invitation',
@@ -186,7 +192,7 @@ const revisionOf = ({ sequence, stamp }: Outside) => ({
 
 /** What an entry from outside is, beside what its calendar part says. */
 const stateOf = (entry: CalendarEntry, message: Outside) => ({
-  ...stateFrom(fitting(entry)),
+  ...stateFrom(entry),
   ...revisionOf(message),
   sourceUid: message.uid,
   organizerAddress: message.organizer.address,

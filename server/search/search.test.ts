@@ -133,7 +133,7 @@ describe('what is looked for', () => {
     })
   })
 
-  it.each(["' or 1=1 --", '!!! & |', ':*', '\\', '%_%', 'a'.repeat(200)])(
+  it.each(["' or 1=1 --", '!!! & |', ':*', '\\', '%_%', '½ ŉ ﷺ ㎏ ǆ', 'a'.repeat(200)])(
     'may be anything: %s',
     async (q) => {
       expect((await ilse.get(`/api/search?q=${encodeURIComponent(q)}`)).status).toBe(200)

@@ -22,7 +22,8 @@ export interface FoundRow {
 
 /** A word as the database looks for it: by its beginning. `where` narrows it to weights: `AB` is the headline. */
 const query = (parameter: string, where = ''): string =>
-  `to_tsquery('simple', plain(${parameter}) || ':*${where}')`
+  // Quoted: what a sign is without its accents can be several, or one that means something to a query.
+  `to_tsquery('simple', quote_literal(plain(${parameter})) || ':*${where}')`
 
 /** The words that were asked for, each once: worked out for every row it would take most of the time. */
 const askedSql = (parameters: readonly string[], where = ''): string =>
