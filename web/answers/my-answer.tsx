@@ -1,12 +1,14 @@
 import { answerMeeting, type Meeting } from '@marmot/contract/meetings'
 import { useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
+import { Loading } from '../ui/parts.tsx'
 import { AnswerForm, dateChoice, type Given } from './answer-form.tsx'
-import { PassOn } from './pass-on.tsx'
+
+const PassOn = lazy(() => import('./pass-on.tsx').then((m) => ({ default: m.PassOn })))
 
 const SAID: Record<Given, string> = {
   accepted: 'Accepted',
@@ -57,7 +59,11 @@ export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
           </button>
         )}
       </AnswerForm>
-      {passing && <PassOn meeting={meeting} date={date} onClose={() => setPassing(false)} />}
+      {passing && (
+        <Suspense fallback={<Loading what="whom to pass it on to" />}>
+          <PassOn meeting={meeting} date={date} onClose={() => setPassing(false)} />
+        </Suspense>
+      )}
     </div>
   )
 }
