@@ -145,7 +145,7 @@ const start = async (
   const { port } = server.address() as AddressInfo
   url = settings.url ?? `http://localhost:${port}`
 
-  const inbox = openInbox({ pool, clock, momentMs: settings.takeBackMs }, log)
+  const inbox = openInbox({ pool, clock, threads, momentMs: settings.takeBackMs }, log)
   inbox.on('error', (error) => log.warn({ error }, 'the way in for mail'))
   inbox.listen(settings.mailPort, '127.0.0.1')
   await listening(inbox.server)

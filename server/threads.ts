@@ -18,6 +18,8 @@ const work = {
   publish: inThread(async () => (await import('./feeds/publishing.ts')).writePublished, pool),
   export: inThread(async () => (await import('./feeds/publishing.ts')).writeExport, pool),
   writeCalendar: inThread(async () => (await import('./letters/calendars.ts')).writeCalendar, pool),
+  readOutside: inThread(async () => (await import('./invitations/reading.ts')).readForHomes, pool),
+  readSentBack: inThread(async () => (await import('./invitations/reading.ts')).readSentBack, pool),
   search: inThread(async () => (await import('./openings/searching.ts')).searchBrief, pool),
 }
 

@@ -54,9 +54,13 @@ export interface MeetingMessage {
   readonly rsvp: boolean
 }
 
-const person = (name: string, who: { name: string; address: string }): ICAL.Property => {
+/** Somebody as an ORGANIZER or ATTENDEE. */
+export const personProperty = (
+  name: 'organizer' | 'attendee',
+  who: { readonly name: string; readonly address: string },
+): ICAL.Property => {
   const property = new ICAL.Property(name)
-  property.setParameter('cn', oneLine(who.name))
+  if (who.name) property.setParameter('cn', oneLine(who.name))
   property.setValue(`mailto:${who.address}`)
   return property
 }
@@ -133,14 +137,14 @@ const eventOf = (
   if (message.description) event.addPropertyWithValue('description', message.description)
   if (message.comment) event.addPropertyWithValue('comment', message.comment)
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
-  event.addProperty(person('organizer', message.organizer))
+  event.addProperty(personProperty('organizer', message.organizer))
   const delegates = new Map(
     message.participants.flatMap((one) =>
       one.delegatedFromAddress ? [[one.delegatedFromAddress, one.address]] : [],
     ),
   )
   for (const participant of message.participants) {
-    const attendee = person('attendee', participant)
+    const attendee = personProperty('attendee', participant)
     attendee.setParameter('role', participant.required ? 'REQ-PARTICIPANT' : 'OPT-PARTICIPANT')
     attendee.setParameter('partstat', participant.answer.toUpperCase())
     if (message.rsvp && participant.answer === 'needs-action') attendee.setParameter('rsvp', 'TRUE')

@@ -1,8 +1,8 @@
 import ICAL from 'ical.js'
 import { newCalendar, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
-import { oneLine } from '../text/index.ts'
 import { HOUR, type Instant, instantOf, type Wall, zoneTable } from '../time/index.ts'
+import { personProperty } from './calendar.ts'
 
 /** What one of ours sends back to whoever organizes a meeting elsewhere. Instants in milliseconds. */
 export interface SentBack {
@@ -18,13 +18,6 @@ export interface SentBack {
   readonly said:
     | { readonly answer: Answer; readonly delegate: string | null }
     | { readonly start: Instant; readonly end: Instant }
-}
-
-const person = (name: string, who: { name: string; address: string }): ICAL.Property => {
-  const property = new ICAL.Property(name)
-  if (who.name) property.setParameter('cn', oneLine(who.name))
-  property.setValue(`mailto:${who.address}`)
-  return property
 }
 
 /** The iTIP REPLY to an invitation from outside, or the COUNTER that proposes another time (RFC 5546 sections 3.2.3, 3.2.7). */
@@ -47,8 +40,8 @@ export const sentBackText = (back: SentBack): string => {
     event.addPropertyWithValue('dtend', utcTime(said.end))
   }
   event.addPropertyWithValue('summary', back.title)
-  event.addProperty(person('organizer', back.organizer))
-  const attendee = person('attendee', back.attendee)
+  event.addProperty(personProperty('organizer', back.organizer))
+  const attendee = personProperty('attendee', back.attendee)
   attendee.setParameter('partstat', 'answer' in said ? said.answer.toUpperCase() : 'TENTATIVE')
   if ('answer' in said && said.delegate) attendee.setParameter('delegated-to', `mailto:${said.delegate}`)
   event.addProperty(attendee)

@@ -1,14 +1,6 @@
 import type { CalendarEntry, CalendarOverride } from '../feeds/index.ts'
-import {
-  type Block,
-  blocksOf,
-  linesOf,
-  NOTHING_CHANGED,
-  parseEvent,
-  readCalendar,
-  readerOf,
-} from '../feeds/index.ts'
-import { ANSWERS, type Answer } from '../sharing/index.ts'
+import { type Block, blocksOf, NOTHING_CHANGED, parseEvent, readCalendar, readerOf } from '../feeds/index.ts'
+import { type Answer, isAnswer } from '../sharing/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
 import { type Instant, instantOf, toWall, type Wall, zoneTable } from '../time/index.ts'
 import { addressIn, BadMessage, type MessageTime, wallIn } from './incoming.ts'
@@ -40,6 +32,8 @@ export interface Outside {
 const MOST_EVENTS = 100
 const MOST_TEXT = 300_000
 
+type Parsed = ReturnType<typeof parseEvent>
+
 const METHODS = ['REQUEST', 'CANCEL', 'DECLINECOUNTER'] as const
 
 /** The method of a message from outside; null where it is something that is sent back to one of ours. */
@@ -48,21 +42,20 @@ export const outsideMethod = (text: string, said: string | null): Outside['metho
   return METHODS.find((one) => one === method) ?? null
 }
 
-const isAnswer = (text: string): text is Answer => ANSWERS.some((one) => one === text)
-
-/** One event as a calendar of its own, without saying that it is a date of a series. */
-const alone = (blocks: readonly Block[], event: Block): string =>
-  [
-    'BEGIN:VCALENDAR',
-    'VERSION:2.0',
-    ...blocks.filter((one) => one.kind === 'VTIMEZONE').map((one) => one.text),
-    ...linesOf(event).filter((line) => line.trim() !== '' && !/^RECURRENCE-ID[;:]/i.test(line)),
-    'END:VCALENDAR',
-  ].join('\r\n')
+/** A date as if it were a meeting by itself; null where it cannot be one of our entries. */
+const dateAlone = (reader: ReturnType<typeof readerOf>['reader'], read: Parsed) => {
+  try {
+    const [made] = reader.entriesOf({ ...read, rules: [] })
+    return made?.trouble === null ? made.entry : null
+  } catch {
+    return null
+  }
+}
 
 /**
  * Reads what somebody outside sends about their meetings: each as a whole, with the dates that differ, or a date by
- * itself. `home` is the zone for times that name none. Throws `BadMessage`.
+ * itself. `home` is the zone for times that name none. It takes thought: not for the thread that answers. Throws
+ * `BadMessage`.
  */
 export const readOutside = (text: string, method: Outside['method'], home: string): Outside[] => {
   if (text.length > MOST_TEXT)
@@ -78,8 +71,8 @@ export const readOutside = (text: string, method: Outside['method'], home: strin
     throw new BadMessage('not-an-invitation', 'This mail carries no invitation that can be read.')
   const { reader } = readerOf(blocks, home)
   const whole = readCalendar(text, home)
-  const found = events.map((block): Outside & { readonly whole: boolean } => {
-    let read: ReturnType<typeof parseEvent>
+  const found = events.map((block): Omit<Outside, 'entry'> & { readonly read: Parsed } => {
+    let read: Parsed
     let date: MessageTime | null
     try {
       read = parseEvent(block, method)
@@ -101,10 +94,8 @@ export const readOutside = (text: string, method: Outside['method'], home: strin
         rsvp: String(one.getParameter('rsvp') ?? 'TRUE').toUpperCase() !== 'FALSE',
       }
     })
-    const entry = date
-      ? readCalendar(alone(blocks, block), home).entries.find((one) => one.uid === uid)
-      : whole.entries.find((one) => one.uid === uid)
     return {
+      read,
       method,
       uid,
       sequence,
@@ -115,13 +106,19 @@ export const readOutside = (text: string, method: Outside['method'], home: strin
         .trim()
         .slice(0, 2000),
       date,
-      entry: entry ?? null,
-      whole: date === null,
     }
   })
   // What comes with its series is in it already.
-  const series = new Set(found.flatMap((one) => (one.whole ? one.uid : [])))
-  return found.filter((one) => one.whole || !series.has(one.uid)).map(({ whole: _, ...one }) => one)
+  const series = new Set(found.flatMap((one) => (one.date === null ? one.uid : [])))
+  return found
+    .filter((one) => one.date === null || !series.has(one.uid))
+    .map(({ read, ...one }) => ({
+      ...one,
+      entry:
+        one.date === null
+          ? (whole.entries.find((each) => each.uid === one.uid) ?? null)
+          : dateAlone(reader, read),
+    }))
 }
 
 const differing = <T>(next: T, usual: T): T | null => (next === usual ? null : next)

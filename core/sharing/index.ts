@@ -18,6 +18,9 @@ export type SpanState = (typeof SPAN_STATES)[number]
 export const ANSWERS = ['needs-action', 'accepted', 'tentative', 'declined', 'delegated'] as const
 export type Answer = (typeof ANSWERS)[number]
 
+/** Whether some text is an answer, in our words. */
+export const isAnswer = (text: string): text is Answer => ANSWERS.some((one) => one === text)
+
 /** What somebody may see and do of an owner's time. */
 export interface Level {
   readonly sees: Sees

@@ -37,6 +37,7 @@ export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
   insertEntries,
   isEntry,
+  isMeetingSql,
   type KeptEntry,
   lockByUid,
   lockCounts,

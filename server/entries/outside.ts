@@ -26,9 +26,9 @@ export const lockOutside = async (sql: Sql, ownerId: string, uid: string): Promi
     )
   ).rows[0] ?? null
 
-/** Whether a UID is that of an entry of ours, whosever. */
-export const isOurUid = async (sql: Sql, uid: string): Promise<boolean> =>
-  ((await sql.query('select 1 from entry where uid = $1', [uid])).rowCount ?? 0) > 0
+/** Whether one of some UIDs is that of an entry of ours, whosever. */
+export const isOurUid = async (sql: Sql, uids: readonly string[]): Promise<boolean> =>
+  ((await sql.query('select 1 from entry where uid = any($1) limit 1', [uids])).rowCount ?? 0) > 0
 
 /** How many meetings of one organizer elsewhere came to somebody since an instant. */
 export const outsideSince = async (

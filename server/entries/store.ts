@@ -55,9 +55,13 @@ const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::tex
   (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
   coalesce(v.private, e.private) as private, e.version`
 
+/** SQL: whether others take part in an entry, or somebody outside organizes it: a meeting. */
+export const isMeetingSql = (entry: string): string =>
+  `(${entry}.organizer_address is not null or exists (
+      select 1 from participant x where x.entry_id = ${entry}.id and not x.organizer))`
+
 /** Whether others take part, and whether files are attached: sets that are small beside the entries. */
-const COMPANY = `(e.organizer_address is not null or exists (
-    select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
+const COMPANY = `${isMeetingSql('e')} as meeting,
   exists (select 1 from attachment t where t.entry_id = e.id and t.removed_at is null) as attached`
 
 /** PostgreSQL's text of a wall time in the contract's form; its own `to_char` took a tenth of the whole query. */
@@ -155,8 +159,7 @@ export const readKept = async (
     await sql.query<KeptEntry>(
       `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, ${readEntrySql('e')},
               (e.deleted_at is not null or e.lapses_at is not null and e.lapses_at <= $2) as deleted,
-              (e.organizer_address is not null or exists (
-                select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting
+              ${isMeetingSql('e')} as meeting
          from entry e join person w on w.id = e.owner_id where e.id = $1 ${lock ? 'for update of e' : ''}`,
       [entryId, at(now)],
     )

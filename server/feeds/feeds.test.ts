@@ -12,7 +12,14 @@ import { askerFinder } from '../people/index.ts'
 import { problemsAsAnswers } from '../platform/guard.ts'
 import { createRoutes } from '../platform/router.ts'
 import { ThreadEnded } from '../platform/threads.ts'
-import { type Client, problemOf, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
+import {
+  type Client,
+  heldUp,
+  problemOf,
+  startTestMarmot,
+  TEST_START,
+  type TestMarmot,
+} from '../testing/marmot.ts'
 import { FeedTrouble, fetchFeedText } from './fetch.ts'
 import { publishedRoutes } from './published.ts'
 
@@ -83,24 +90,6 @@ const listed = async (title: string, who = ilse) =>
     )
   ).body.occurrences.filter((one) => one.title.startsWith(title))
 
-/** How long the longest small request takes while something is done, as a share of the whole. */
-const heldUp = async (work: () => Promise<unknown>): Promise<number> => {
-  let [longest, going] = [0, true]
-  const others = (async () => {
-    while (going) {
-      const from = performance.now()
-      await ilse.get('/api/session')
-      longest = Math.max(longest, performance.now() - from)
-    }
-  })()
-  const start = performance.now()
-  await work()
-  const took = performance.now() - start
-  going = false
-  await others
-  return longest / took
-}
-
 describe('importing', () => {
   it('says first what it would do, does it once, changes what changed, and can be taken back', async () => {
     const text = file(
@@ -150,7 +139,7 @@ describe('importing', () => {
     expect(progress.every((each, i) => each.done >= (progress[i - 1]?.done ?? 0))).toBe(true)
     expect((await preview(many(10_000))).body).toMatchObject({ made: 0, same: 10_000 })
     // Taken away again, nobody waits for it but who asked.
-    const share = await heldUp(async () => {
+    const share = await heldUp(ilse, async () => {
       expect((await ilse.get('/api/export')).text.match(/SUMMARY:Reading/g)).toHaveLength(10_000)
     })
     expect(share).toBeLessThan(0.5)
@@ -485,7 +474,7 @@ describe('what I read', () => {
         event(`x${i}`, 'DTSTART:20200101T080000Z', 'RRULE:FREQ=DAILY', 'SUMMARY:Endless'),
       ).flat(),
     )
-    const share = await heldUp(async () => {
+    const share = await heldUp(ilse, async () => {
       expect((await sends(endless)).body.trouble).toMatch(/more than 20000 dates|too much time/)
     })
     expect(share).toBeLessThan(0.5)

@@ -1,14 +1,7 @@
 import { address } from '@marmot/contract/route'
 import { decodeCalendar } from '@marmot/core/feeds'
 import { replyRefusal } from '@marmot/core/invitations'
-import {
-  BadMessage,
-  type Counter,
-  outsideMethod,
-  type Reply,
-  readIncoming,
-  wallIn,
-} from '@marmot/core/letters'
+import { BadMessage, type Counter, outsideMethod, type Reply, wallIn } from '@marmot/core/letters'
 import { instantOf, MINUTE, wallText, zoneTable } from '@marmot/core/time'
 import { type ParsedMail, simpleParser } from 'mailparser'
 import type pg from 'pg'
@@ -21,8 +14,10 @@ import { answerInvitation, delegate } from '../meetings/index.ts'
 import type { Clock } from '../platform/clock.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
+import type { Threads } from '../platform/threads.ts'
 import { propose } from '../proposals/index.ts'
-import { takeOutside } from './outside.ts'
+import { oursAmong, takeOutside } from './outside.ts'
+import { outsideInThread, sentBackInThread } from './reading.ts'
 
 const MOST_BYTES = 1024 * 1024
 
@@ -50,6 +45,7 @@ const calendarPart = (mail: ParsedMail): { text: string; method: string | null }
 interface Taking {
   readonly pool: pg.Pool
   readonly clock: Clock
+  readonly threads: Threads
   readonly momentMs: number
 }
 
@@ -59,7 +55,7 @@ interface Taking {
  * changed.
  */
 export const takeMail = async (
-  { pool, clock, momentMs }: Taking,
+  { pool, clock, threads, momentMs }: Taking,
   raw: Buffer,
   recipients: readonly string[],
 ): Promise<void> => {
@@ -69,11 +65,13 @@ export const takeMail = async (
   const from = mail.from?.value[0]?.address?.toLowerCase() ?? ''
   const method = outsideMethod(part.text, part.method)
   if (method) {
-    const fromOutside = { text: part.text, method, from, recipients }
-    await transaction(pool, (sql) => takeOutside(sql, fromOutside, clock()))
+    const people = await oursAmong(pool, recipients)
+    const homes = [...new Set(people.map((one) => one.zone))]
+    const read = await outsideInThread(threads, { text: part.text, method, homes })
+    await transaction(pool, (sql) => takeOutside(sql, { read, from, people }, clock()))
     return
   }
-  const messages = readIncoming(part.text, from, part.method, 'UTC')
+  const messages = await sentBackInThread(threads, { ...part, from })
   await transaction(pool, async (sql) => {
     for (const message of messages) await takeOne(sql, message, { now: clock(), momentMs })
   })
@@ -170,7 +168,8 @@ export const openInbox = (taking: Taking, log: Logger): SMTPServer =>
           () => done(null, 'The answer was kept'),
           (error) => {
             const words =
-              error instanceof ProblemError
+              // What is ours to mend, as too much to do, is tried again later.
+              error instanceof ProblemError && error.status < 500
                 ? `${error.code}: ${error.detail}`
                 : error instanceof BadMessage
                   ? `${error.code}: ${error.message}`

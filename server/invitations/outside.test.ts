@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import {
   aMeeting,
   type Client,
+  heldUp,
   problemOf,
   startTestMarmot,
   type TestMarmot,
@@ -73,6 +74,10 @@ const mail = async ({
     'END:VEVENT',
     'END:VCALENDAR',
   ]
+  await post(lines.join('\r\n'), method, from, [to])
+}
+
+const post = async (content: string, method: string, from: string, to: readonly string[]): Promise<void> => {
   const transport = createTransport({
     host: '127.0.0.1',
     port: marmot.mailPort,
@@ -80,13 +85,8 @@ const mail = async ({
     ignoreTLS: true,
   })
   try {
-    await transport.sendMail({
-      from,
-      to,
-      subject: title,
-      text: title,
-      icalEvent: { method, content: lines.join('\r\n') },
-    })
+    const icalEvent = { method, content }
+    await transport.sendMail({ from, to: [...to], subject: method, text: method, icalEvent })
   } finally {
     transport.close()
   }
@@ -354,6 +354,49 @@ describe('a letter that claims what is not its sender’s', () => {
     ).toBe('not-from-them')
     expect(await lane('Moraine of ours')).toEqual(before)
     expect(await lane('Hers')).toHaveLength(1)
+  })
+
+  it('holds nobody up where it takes long to read', async () => {
+    // A zone of 240 kB that each of 99 dates would have to be read with.
+    const zone = [
+      'BEGIN:VTIMEZONE',
+      'TZID:Nowhere',
+      ...Array.from({ length: 2000 }, (_, i) => [
+        'BEGIN:STANDARD',
+        `DTSTART:${1970 + (i % 50)}0101T000000`,
+        'TZOFFSETFROM:+0100',
+        'TZOFFSETTO:+0200',
+        `RDATE:${1970 + (i % 50)}0${1 + (i % 9)}01T000000`,
+        'END:STANDARD',
+      ]).flat(),
+      'END:VTIMEZONE',
+    ]
+    const date = (i: number) => [
+      'BEGIN:VEVENT',
+      'UID:lodestar-slow',
+      'DTSTAMP:20261123T080000Z',
+      `DTSTART;TZID=Nowhere:202612${String(1 + (i % 28)).padStart(2, '0')}T${String(i % 24).padStart(2, '0')}0000`,
+      `RECURRENCE-ID;TZID=Nowhere:202612${String(1 + (i % 28)).padStart(2, '0')}T${String(i % 24).padStart(2, '0')}0000`,
+      `ORGANIZER:mailto:${NOOR}`,
+      `ATTENDEE:mailto:${TASHI}`,
+      'END:VEVENT',
+    ]
+    const text = [
+      'BEGIN:VCALENDAR',
+      'METHOD:REQUEST',
+      ...zone,
+      ...Array.from({ length: 99 }, (_, i) => date(i)).flat(),
+      'END:VCALENDAR',
+    ].join('\r\n')
+    expect(text.length).toBeLessThan(300_000)
+    const share = await heldUp(ilse, () => post(text, 'REQUEST', NOOR, [TASHI]).catch(() => undefined))
+    expect(share).toBeLessThan(0.5)
+  })
+
+  it('is sent to so many of ours and no more', async () => {
+    const many = Array.from({ length: 51 }, (_, i) => `somebody-${i}@corrie.example`)
+    const text = ['BEGIN:VCALENDAR', 'METHOD:REQUEST', 'BEGIN:VEVENT', 'UID:x', 'END:VEVENT', 'END:VCALENDAR']
+    await expect(post(text.join('\r\n'), 'REQUEST', NOOR, many)).rejects.toThrow('too-many')
   })
 
   it('is refused when nobody of ours is in it, or nothing of it can be kept', async () => {

@@ -1,5 +1,5 @@
 import { type CalendarEntry, isNewer } from '@marmot/core/feeds'
-import { BadMessage, type Outside, readOutside, timesOf, withDateFrom } from '@marmot/core/letters'
+import { BadMessage, type Outside, timesOf, withDateFrom } from '@marmot/core/letters'
 import { DAY, wallText } from '@marmot/core/time'
 import {
   askInvited,
@@ -27,67 +27,73 @@ import { closeProposals } from '../proposals/index.ts'
 /** Nobody is invited more often by one and the same; whoever does it is a program. */
 const MOST_A_DAY = 100
 
-/** A mail from outside, as far as it is taken in. */
-export interface FromOutside {
-  readonly text: string
-  readonly method: Outside['method']
-  /** Whoever sent it: the organizer, or nobody. */
-  readonly from: string
-  /** To whom the mail was addressed. */
-  readonly recipients: readonly string[]
-}
+/** To so many of ours at once a meeting is sent; more have it by a list of their own. */
+const MOST_RECIPIENTS = 50
 
 type Person = Awaited<ReturnType<typeof peopleByIds>>[number]
 
-/** Those of ours to whom a message is: the mail was addressed to them, and it names them among those invited. */
-const oursIn = async (
-  sql: Sql,
-  messages: readonly Outside[],
-  recipients: readonly string[],
-): Promise<Person[]> => {
-  const named = new Set(messages.flatMap((one) => one.attendees.map((each) => each.address)))
+/** A mail from outside that was read, as far as it is taken in. */
+interface FromOutside {
+  /** What it says, by the zones of those to whom it was sent. */
+  readonly read: ReadonlyMap<string, readonly Outside[]>
+  /** Whoever sent it: the organizer, or nobody. */
+  readonly from: string
+  /** Those of ours to whom it was sent. */
+  readonly people: readonly Person[]
+}
+
+/** Those of ours among the addresses to which a mail was sent. Throws where there are too many, or none. */
+export const oursAmong = async (sql: Sql, recipients: readonly string[]): Promise<Person[]> => {
+  if (recipients.length > MOST_RECIPIENTS)
+    throw new BadMessage(
+      'too-many',
+      `An invitation is sent to ${MOST_RECIPIENTS} of ours at once at the most.`,
+    )
   const found = await peopleByAddress(
     sql,
-    recipients.map((one) => one.toLowerCase()).filter((one) => named.has(one)),
+    recipients.map((one) => one.toLowerCase()),
   )
-  return peopleByIds(
+  const people = await peopleByIds(
     sql,
     found.map((one) => one.id),
   )
+  if (people.length === 0) throw nobodyOfOurs()
+  return people
 }
+
+const nobodyOfOurs = () =>
+  new BadMessage('not-an-invitation', 'Nobody to whom this was sent here is among those invited.')
 
 /** Throws where a message claims what its sender may not: another’s meeting, or one of ours. */
 const refuseForged = async (sql: Sql, messages: readonly Outside[], from: string): Promise<void> => {
-  for (const { organizer, uid } of messages) {
-    if (organizer.address !== from)
-      throw new BadMessage(
-        'not-from-them',
-        'An invitation counts when it comes from whoever organizes the meeting.',
-      )
-    const ours = await peopleByAddress(sql, [organizer.address])
-    if (ours.length > 0 || (await isOurUid(sql, uid)))
-      throw new BadMessage('not-from-them', 'Meetings of ours are changed here, and not by mail.')
-  }
+  if (messages.some((one) => one.organizer.address !== from))
+    throw new BadMessage(
+      'not-from-them',
+      'An invitation counts when it comes from whoever organizes the meeting.',
+    )
+  const ours = await peopleByAddress(sql, [from])
+  const uids = messages.map((one) => one.uid)
+  if (ours.length > 0 || (await isOurUid(sql, uids)))
+    throw new BadMessage('not-from-them', 'Meetings of ours are changed here, and not by mail.')
 }
 
 /**
- * Takes in what somebody outside sends about a meeting of theirs to one of ours: an invitation, its changes and its
+ * Takes in what somebody outside sends about a meeting of theirs to some of ours: an invitation, its changes and its
  * cancellation, in the order in which they were written (RFC 5546 section 2.1.5), however they arrive. It stands on the
  * lane of whoever was invited, under their own answer. In the caller's transaction; throws `BadMessage`.
  */
 export const takeOutside = async (
   sql: Sql,
-  { text, method, from, recipients }: FromOutside,
+  { read, from, people }: FromOutside,
   now: number,
 ): Promise<void> => {
-  const messages = readOutside(text, method, 'UTC')
+  const [messages = []] = read.values()
   await refuseForged(sql, messages, from)
-  const people = await oursIn(sql, messages, recipients)
-  if (people.length === 0)
-    throw new BadMessage('not-an-invitation', 'Nobody to whom this was sent here is among those invited.')
-  // Times that name no zone are meant in that of whoever reads them.
-  for (const person of people)
-    for (const message of readOutside(text, method, person.zone)) await takeOne(sql, person, message, now)
+  const named = new Set(messages.flatMap((one) => one.attendees.map((each) => each.address)))
+  const invited = people.filter((one) => named.has(one.address))
+  if (invited.length === 0) throw nobodyOfOurs()
+  for (const person of invited)
+    for (const message of read.get(person.zone) ?? []) await takeOne(sql, person, message, now)
 }
 
 /** What a meeting is after a message, cleaned of what may not be kept: in its text, and in that of each date. */

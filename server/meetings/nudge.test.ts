@@ -2,7 +2,7 @@ import type { Meeting } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import { DAY, HOUR } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
 import { nudgeByItself } from './nudges.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
@@ -19,20 +19,13 @@ beforeAll(async () => {
 afterAll(() => marmot.stop())
 
 const send = async (title: string, more: Record<string, unknown> = {}) => {
-  const made = await ilse.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({
-      title,
-      people: [{ id: tashi.person.id, required: true }],
-      guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
-      starts: '2026-12-08T18:00',
-      ...more,
-    }),
-  )
-  expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await marmot.quiet()
-  return made.body.entryId
+  return marmot.sendMeeting(ilse, {
+    title,
+    people: [{ id: tashi.person.id, required: true }],
+    guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
+    starts: '2026-12-08T18:00',
+    ...more,
+  })
 }
 
 const nudge = async (entryId: string, body: Record<string, unknown> = {}, who = ilse) => {

@@ -1,14 +1,7 @@
 import type { EntryOnWire } from '@marmot/contract/entries'
 import type { Meeting, Telling } from '@marmot/contract/meetings'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import {
-  aMeeting,
-  type Client,
-  problemOf,
-  startTestMarmot,
-  type TestMarmot,
-  until,
-} from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
 
 const TASHI = 'tashi.lhendup@corrie.example'
 const GUEST = 'noor.haddad@lodestar.example'
@@ -29,21 +22,14 @@ beforeAll(async () => {
 afterAll(() => marmot.stop())
 
 /** A series of three dates with Matteo and a guest. */
-const series = async (title: string) => {
-  const made = await ilse.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({
-      title,
-      people: [{ id: matteo.person.id, required: true }],
-      guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
-      starts: FIRST,
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
-    }),
-  )
-  expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await marmot.quiet()
-  return made.body.entryId
+const series = (title: string) => {
+  return marmot.sendMeeting(ilse, {
+    title,
+    people: [{ id: matteo.person.id, required: true }],
+    guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
+    starts: FIRST,
+    series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+  })
 }
 
 const change = async (entryId: string, more: Record<string, unknown>, path = 'change') => {

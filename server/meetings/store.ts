@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { Meeting, Participant } from '@marmot/contract/meetings'
-import { ANSWERS, type Answer, type Level } from '@marmot/core/sharing'
+import { isAnswer, type Level } from '@marmot/core/sharing'
 import {
   mayActOn,
   newestChange,
@@ -29,8 +29,6 @@ const idOf = (entryId: string, address: string): string => {
   const hex = createHash('sha256').update(`${entryId} ${address}`).digest('hex')
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`
 }
-
-const isAnswer = (text: string): text is Answer => ANSWERS.some((one) => one === text)
 
 /** Of a meeting from outside, whoever else is in it, as the organizer says. */
 const outsideIn = ({ entryId, contacts, participants }: WholeMeeting): Participant[] => {

@@ -17,12 +17,16 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
     const toAnswer = await idsToAnswer(pool, asker.id, now)
     const organized = await idsOrganized(pool, asker.id, now)
     const meetings = await meetingsFor(pool, [...toAnswer, ...organized], asker.id, now)
-    // Few have any, and few have many: each is shown with its meeting as it is on that date.
+    // Each with its meeting as it is on that date: most are read already, being single or about the next date.
     const open = (await openProposals(pool, organized, now)).slice(0, MOST_PROPOSALS)
     const proposals = await Promise.all(
       open.map(async (one) => {
-        const [meeting] = await meetingsFor(pool, [one.entryId], asker.id, now, one.recurrence)
-        return meeting ? [{ proposal: proposalOnWire(one, meeting.repeats), meeting }] : []
+        const proposal = proposalOnWire(one)
+        const read = meetings.find((each) => each.entryId === one.entryId)
+        const there = read?.recurrence === proposal.recurrence
+        const [meeting] =
+          there && read ? [read] : await meetingsFor(pool, [one.entryId], asker.id, now, one.recurrence)
+        return meeting ? [{ proposal, meeting }] : []
       }),
     )
     const inOrder = (ids: string[]) =>

@@ -3,14 +3,7 @@ import type { Notice } from '@marmot/contract/notices'
 import type { Proposal } from '@marmot/contract/proposals'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sendReply } from '../../standins/mail/reply.ts'
-import {
-  aMeeting,
-  type Client,
-  problemOf,
-  startTestMarmot,
-  type TestMarmot,
-  until,
-} from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
 const TASHI = 'tashi.lhendup@corrie.example'
@@ -28,20 +21,13 @@ beforeAll(async () => {
 afterAll(() => marmot.stop())
 
 const send = async (title: string, more: Record<string, unknown> = {}) => {
-  const made = await ilse.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({
-      title,
-      starts: '2026-12-08T18:00',
-      people: [{ id: tashi.person.id, required: true }],
-      guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
-      ...more,
-    }),
-  )
-  expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await marmot.quiet()
-  return made.body.entryId
+  return marmot.sendMeeting(ilse, {
+    title,
+    starts: '2026-12-08T18:00',
+    people: [{ id: tashi.person.id, required: true }],
+    guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
+    ...more,
+  })
 }
 
 const NINE = '2026-12-09T08:00:00.000Z'

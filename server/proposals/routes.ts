@@ -26,9 +26,9 @@ import { propose } from './propose.ts'
 import { entryOfProposal, type KeptProposal, openProposals, setProposalState } from './store.ts'
 
 /** A proposal as it travels. */
-export const proposalOnWire = (one: KeptProposal, repeats: boolean): Proposal => ({
+export const proposalOnWire = (one: KeptProposal): Proposal => ({
   ...one,
-  recurrence: repeats ? one.recurrence : null,
+  recurrence: one.repeats ? one.recurrence : null,
   start: new Date(one.start).toISOString(),
   end: new Date(one.end).toISOString(),
   at: one.at.toISOString(),
@@ -63,9 +63,7 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
     if (!all && !(await takesPart(pool, params.entryId, asker.id))) throw notFound('meeting')
     const open = await openProposals(pool, [params.entryId], now)
     return {
-      proposals: open
-        .filter((one) => all || one.personId === asker.id)
-        .map((one) => proposalOnWire(one, meeting.repeats)),
+      proposals: open.filter((one) => all || one.personId === asker.id).map(proposalOnWire),
     }
   })
 

@@ -5,6 +5,7 @@ export interface KeptProposal {
   readonly id: string
   readonly entryId: string
   readonly recurrence: string
+  readonly repeats: boolean
   readonly participantId: string
   readonly personId: string | null
   readonly name: string
@@ -20,11 +21,11 @@ export interface KeptProposal {
  */
 const OPEN = `x.state in ('open', 'taken') and x.instead = o.span and o.gone_at is null and lower(x.span) > $2`
 
-const PROPOSAL = `x.id, o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence, p.id as "participantId",
+const PROPOSAL = `x.id, o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence, e.rule is not null as repeats, p.id as "participantId",
   p.person_id as "personId", coalesce(w.name, nullif(p.guest_name, ''), p.guest_address) as name,
   ${startMs('x.span')} as start, ${endMs('x.span')} as end, x.message, x.made_at as at`
 
-const FROM = `from proposal x join occurrence o on o.id = x.occurrence_id
+const FROM = `from proposal x join occurrence o on o.id = x.occurrence_id join entry e on e.id = o.entry_id
   join participant p on p.id = x.participant_id and p.entry_id = o.entry_id left join person w on w.id = p.person_id`
 
 /** The open proposals for some meetings, oldest first. */

@@ -1,6 +1,6 @@
 import { HOUR, MINUTE } from '@marmot/core/time'
 import type pg from 'pg'
-import { placesOf, whereOf } from '../entries/index.ts'
+import { isMeetingSql, placesOf, whereOf } from '../entries/index.ts'
 import { at, endMs, msSql, type Sql, startMs, transaction, wallSql } from '../platform/database.ts'
 import { addJobs } from '../platform/jobs.ts'
 import { tellReminders } from '../platform/live.ts'
@@ -96,8 +96,7 @@ export const standingReminders = async (
   const rows = await sql.query<Row>(
     `select r.id, o.id as "occurrenceId", e.id as "entryId", ${wallSql('o.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
             coalesce(v.place, e.place) as place, ${startMs('a.span')} as start, ${endMs('a.span')} as end,
-            (e.organizer_address is not null or exists (
-              select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
+            ${isMeetingSql('e')} as meeting,
             w.address, w.name, w.zone, ${msSql('r.next_at')} as "nextAt"
        from reminder r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
        join attendance a on a.occurrence_id = r.occurrence_id and a.person_id = r.person_id

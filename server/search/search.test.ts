@@ -1,6 +1,6 @@
 import type { FoundEntry } from '@marmot/contract/search'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 interface Found {
   readonly entries: FoundEntry[]
@@ -27,10 +27,7 @@ const look = async (q: string, who = ilse) =>
 const titles = async (q: string, who = ilse) => (await look(q, who)).entries.map((one) => one.title)
 
 const send = async (title: string, more: Record<string, unknown> = {}) => {
-  const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings', aMeeting({ title, ...more }))
-  expect([made.status, made.text]).toEqual([200, expect.anything()])
-  await marmot.quiet()
-  return made.body.entryId
+  return marmot.sendMeeting(ilse, { title, ...more })
 }
 const note = (who: Client, title: string, more: Record<string, unknown> = {}) =>
   who.send<{ entryId: string }>('POST', '/api/entries', {

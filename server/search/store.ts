@@ -1,5 +1,6 @@
 import type { Answer } from '@marmot/core/sharing'
 import type pg from 'pg'
+import { isMeetingSql } from '../entries/index.ts'
 import { at, endMs, type Sql, startMs, together, transaction, wallSql } from '../platform/database.ts'
 
 /** An entry that was found on somebody's lane. Instants in milliseconds. */
@@ -49,8 +50,7 @@ const shownSql = (now: string, most: string): string => `
          coalesce(v.title, e.title) as title, coalesce(v.place, e.place) as place, coalesce(v.private, e.private) as private,
          ${startMs('d.span')} as start, ${endMs('d.span')} as end, e.all_day as "allDay",
          (e.rule is not null and p.every_date) as repeats,
-         (e.organizer_address is not null or exists (
-           select 1 from participant x where x.entry_id = e.id and not x.organizer)) as meeting,
+         ${isMeetingSql('e')} as meeting,
          coalesce(nullif(e.organizer_name, ''), e.organizer_address, w.name) as owner, d.answer, p.person_id as "personId"
     from shown d join entry e on e.id = d.entry_id join occurrence o on o.id = d.occurrence_id
     join participant p on p.id = d.participant_id join person w on w.id = e.owner_id

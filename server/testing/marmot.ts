@@ -149,6 +149,8 @@ export interface TestMarmot {
   ) => Promise<Answer<T>>
   readonly personId: (name: string) => Promise<string>
   readonly placeId: (name: string) => Promise<string>
+  /** Has somebody send a meeting (`aMeeting`), and gives its id once its letters have left. */
+  readonly sendMeeting: (who: Client, more: Record<string, unknown>) => Promise<string>
   /** Waits until all letters that are written have left. */
   readonly quiet: () => Promise<void>
   /** Lets the moment of every change pass, or of one meeting, and waits until all of that is told. */
@@ -215,6 +217,10 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       (left) => left.rowCount === 0,
     )
   }
+  const quiet = () =>
+    untilNone(
+      `${WAITING} union all select 1 from graphile_worker.jobs where task_identifier = 'send-invitation'`,
+    )
   return {
     url: running.url,
     databaseUrl,
@@ -226,10 +232,13 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       ask(running.url, path, method, '', body, { 'idempotency-key': randomUUID(), ...headers }),
     personId: (name) => idOf('person', name),
     placeId: (name) => idOf('resource', name),
-    quiet: () =>
-      untilNone(
-        `${WAITING} union all select 1 from graphile_worker.jobs where task_identifier = 'send-invitation'`,
-      ),
+    sendMeeting: async (who, more) => {
+      const made = await who.send<{ entryId: string }>('POST', '/api/meetings', aMeeting(more))
+      if (made.status !== 200) throw new Error(made.text)
+      await quiet()
+      return made.body.entryId
+    },
+    quiet,
     pass: async (entryId = '%') => {
       const owed = [`owed:${entryId}`]
       await pool.query(
@@ -267,6 +276,24 @@ export const until = async <T>(
     seen = await look()
   }
   return seen
+}
+
+/** How long the longest small request takes while something is done, as a share of the whole. */
+export const heldUp = async (who: Client, work: () => Promise<unknown>): Promise<number> => {
+  let [longest, going] = [0, true]
+  const others = (async () => {
+    while (going) {
+      const from = performance.now()
+      await who.get('/api/session')
+      longest = Math.max(longest, performance.now() - from)
+    }
+  })()
+  const start = performance.now()
+  await work()
+  const took = performance.now() - start
+  going = false
+  await others
+  return longest / took
 }
 
 /** A mail server with nobody to reply to, for tests that only look at what arrives. */

@@ -17,19 +17,19 @@ import {
   wallOf,
   zoneTable,
 } from '@marmot/core/time'
-import { type FormEvent, useMemo, useRef, useState } from 'react'
+import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { useTime } from '../availability/time.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
-import type { BoardGroup, Chosen } from '../lanes/types.ts'
+import type { BoardGroup } from '../lanes/types.ts'
 import { useMeeting } from '../meetings/meeting.ts'
-import { endFor, readTime, type TimeFields, timeFields } from '../meetings/wanted.ts'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { Button, Field, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useProposalWrites } from './proposals.ts'
+import { ProposedTime, ProposedWords, proposeWords, useProposed } from './proposed.tsx'
 
 /** Hours before and after the proposed time that are shown at the least. */
 const HOURS_AROUND = 5
@@ -117,78 +117,24 @@ const Form = ({ meeting, onClose }: { meeting: Meeting; onClose: () => void }) =
   const { zone } = useMe()
   const now = useNow()
   const writes = useProposalWrites()
-  const was = { start: Date.parse(meeting.start), end: Date.parse(meeting.end) }
-  const [fields, setFields] = useState<TimeFields>(() => timeFields(was.start, was.end, zone))
-  const [message, setMessage] = useState('')
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const key = useRef({ of: '', key: '' })
-  const { errors, ...time } = readTime(fields, zone, dayOf(toWall(zone, now)))
-  const readable = Object.keys(errors).length === 0
-  // What is typed is no time for a moment; the lanes then stay where they were.
-  const last = useRef(time)
-  if (readable) last.current = time
-  const { groups, pending, failed, day } = useLanes(meeting, last.current, last.current)
-  const same = time.start === was.start && time.end === was.end
-  const choose = (chosen: Chosen | null) => {
-    if (chosen) setFields((before) => ({ ...before, ...timeFields(chosen.start, chosen.end, zone) }))
-  }
-  const submit = async (event: FormEvent) => {
-    event.preventDefault()
-    if (!readable || same || busy) return
-    const body = {
-      start: new Date(time.start).toISOString(),
-      minutes: minutesBetween(time.start, time.end),
-      message,
-      ...(meeting.recurrence ? { recurrence: meeting.recurrence } : {}),
-    }
-    const text = JSON.stringify(body)
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
-    setBusy(true)
-    setTrouble(null)
-    try {
-      await writes.propose(meeting.entryId, body, key.current.key)
-      toast(`${meeting.organizer} is told. Until they answer, ${meeting.title} stays where it is.`)
-      onClose()
-    } catch (error) {
-      setTrouble(problemWords(error))
-      setBusy(false)
-    }
-  }
-  const field = (name: 'day' | 'from' | 'until', label: string) => (
-    <Field label={label} error={errors[name]}>
-      {(props) => (
-        <input
-          {...props}
-          {...(name === 'day' ? { 'data-first': true } : {})}
-          value={fields[name]}
-          onChange={({ target: { value } }) =>
-            setFields((before) =>
-              name === 'from'
-                ? {
-                    ...before,
-                    from: value,
-                    until: endFor(before, value, minutesBetween(last.current.start, last.current.end)),
-                  }
-                : { ...before, [name]: value },
-            )
-          }
-        />
-      )}
-    </Field>
-  )
+  const { entryId, recurrence, organizer } = meeting
+  const was = { start: Date.parse(meeting.start), end: Date.parse(meeting.end), recurrence }
+  const proposed = useProposed(was, zone, now, async (body, key) => {
+    await writes.propose(entryId, body, key)
+    toast(`${organizer} is told. Until they answer, ${meeting.title} stays where it is.`)
+    onClose()
+  })
+  const { time, same } = proposed
+  const { groups, pending, failed, day } = useLanes(meeting, time, time)
+  const length = minutesBetween(time.start, time.end)
   return (
-    <form className="flex flex-col gap-4" onSubmit={submit}>
+    <form className="flex flex-col gap-4" onSubmit={proposed.submit}>
       <div className="flex flex-col gap-2">
-        <div className="grid grid-cols-3 gap-2">
-          {field('day', 'Day')}
-          {field('from', 'From')}
-          {field('until', 'Until, or length')}
-        </div>
-        {readable && (
+        <ProposedTime proposed={proposed} />
+        {proposed.readable && (
           <p role="status">
             <b className="font-semibold">{spanInWords(time.start, time.end, zone, now)}</b>
-            {`, ${lengthInWords(minutesBetween(time.start, time.end))}`}
+            {`, ${lengthInWords(length)}`}
             {!same && (
               <>
                 <br />
@@ -213,33 +159,23 @@ const Form = ({ meeting, onClose }: { meeting: Meeting; onClose: () => void }) =
             home={zone}
             now={now}
             step={15}
-            minutes={minutesBetween(last.current.start, last.current.end)}
+            minutes={length}
             across="all"
-            chosen={{ ...last.current, rowId: null }}
+            chosen={{ ...time, rowId: null }}
             present={was}
             days={false}
-            onChoose={choose}
+            onChoose={(chosen) => chosen && proposed.choose(chosen.start, chosen.end)}
           />
         </div>
       )}
-      <Field label={`Words to ${meeting.organizer} (optional)`}>
-        {(props) => (
-          <textarea
-            {...props}
-            rows={2}
-            maxLength={2000}
-            value={message}
-            onChange={(event) => setMessage(event.target.value)}
-          />
-        )}
-      </Field>
-      {trouble && <Trouble>{trouble}</Trouble>}
+      <ProposedWords proposed={proposed} organizer={organizer} />
+      {proposed.trouble && <Trouble>{proposed.trouble}</Trouble>}
       <div className="flex flex-wrap justify-end gap-2">
-        <Button onClick={onClose} disabled={busy}>
+        <Button onClick={onClose} disabled={proposed.busy}>
           Back
         </Button>
-        <Button type="submit" tone="primary" disabled={!readable || same || busy}>
-          {busy ? 'Telling…' : same ? 'That is the time it has' : `Propose it to ${meeting.organizer}`}
+        <Button type="submit" tone="primary" disabled={!proposed.ready}>
+          {proposeWords(proposed, organizer)}
         </Button>
       </div>
     </form>

@@ -259,7 +259,6 @@ const useLookedFor = (days: Days, hand: Hand): void => {
   const entryId = search.get('entry')
   const recurrence = search.get('date')
   const [from, until] = [Date.parse(search.get('from') ?? ''), Date.parse(search.get('until') ?? '')]
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each time that the address says it
   useEffect(() => {
     if (day === null) return
     if (day < lens.first || day >= lens.first + lens.days)
@@ -274,7 +273,7 @@ const useLookedFor = (days: Days, hand: Hand): void => {
       },
       { replace: true },
     )
-  }, [day, entryId, recurrence])
+  }, [day, entryId, recurrence, from, until, lens, look, edit, setSearch, display.firstWeekday])
 }
 
 /** How do my days look? A lane for each day; drag on empty time to make an entry, drag an entry to move it. */
