@@ -2,6 +2,7 @@ import { SCOPES } from '@marmot/core/entries'
 import { MOST_DATES } from '@marmot/core/openings'
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
+import { firstItems } from './agenda.ts'
 import { event } from './live.ts'
 import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
@@ -47,6 +48,8 @@ export const sendMeeting = route({
     autoNudge: z.boolean().default(false),
     /** Whether those who are invited are asked for an answer. */
     rsvp: z.boolean().default(true),
+    /** The points with which its agenda begins; of a series, that of its first date. */
+    agenda: firstItems.default([]),
     /** My hold on this time, which the meeting takes the place of. */
     hold: id.nullable().default(null),
     /** Whose meeting it is, when a stand-in sends it for them. */

@@ -51,6 +51,8 @@ export const seriesRule = z.object({
 export const brief = z.object({
   title: z.string().max(200),
   note: z.string().max(10_000),
+  /** Points of its agenda as they are typed, a line each. */
+  agenda: z.string().max(10_000).default(''),
   minutes: z.number().int().max(44_640),
   people: z.array(z.object({ id, required: z.boolean(), group: z.string().max(20).nullable() })).max(2000),
   guests: z.array(z.object({ address, name: z.string().max(100), required: z.boolean() })).max(100),
@@ -95,6 +97,7 @@ const WINDOW_DAYS = 14
 export const emptyBrief = (today: number, me: string): Brief => ({
   title: '',
   note: '',
+  agenda: '',
   minutes: 30,
   people: [{ id: me, required: true, group: null }],
   guests: [],

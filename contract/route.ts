@@ -21,6 +21,8 @@ export interface Route<P extends z.ZodType, Q extends z.ZodType, B extends z.Zod
   readonly rawBytes?: number
   /** The handler answers with a file or a stream of its own kind rather than JSON. */
   readonly answersFile?: boolean
+  /** It is opened as a WebSocket (RFC 6455) and stays open. */
+  readonly socket?: boolean
 }
 
 export type AnyRoute = Route<z.ZodType, z.ZodType, z.ZodType, z.ZodType>
@@ -35,6 +37,7 @@ type Given = {
   repeatable?: boolean
   rawBytes?: number
   answersFile?: boolean
+  socket?: boolean
 }
 
 /** Declares a route; parts that are left out are empty. */

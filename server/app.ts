@@ -1,12 +1,14 @@
 import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { invitationEvents } from '@marmot/contract/conversation'
 import { events, health, openApi } from '@marmot/contract/live'
 import { describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { type Logger, pino } from 'pino'
 import { domains as allDomains } from './domains.ts'
-import { openInbox } from './invitations/index.ts'
+import { guestBy, openInbox } from './invitations/index.ts'
 import { openTransport } from './letters/index.ts'
+import { lastingLinks } from './links/index.ts'
 import { askerFinder, lastingSessions } from './people/index.ts'
 import { startClock } from './platform/clock.ts'
 import { answers, openPool } from './platform/database.ts'
@@ -18,6 +20,7 @@ import { migrate } from './platform/migrate.ts'
 import { servePages, WEB } from './platform/pages.ts'
 import { createRoutes, tidyRepeats } from './platform/router.ts'
 import type { Settings } from './platform/settings.ts'
+import { openSockets } from './platform/sockets.ts'
 import { openThreads } from './platform/threads.ts'
 
 const listening = (server: { on(event: 'listening' | 'error', done: (error?: Error) => void): unknown }) =>
@@ -108,18 +111,34 @@ const start = async (
     'notice',
     domains.flatMap((domain) => domain.notices ?? []),
   )
+  // Sessions and guests' links are both hashes of tokens, and none is in both.
+  const lasting = async (tokens: readonly string[]) => {
+    const [sessions, links] = await Promise.all([
+      lastingSessions(pool, tokens, clock()),
+      lastingLinks(pool, tokens, clock()),
+    ])
+    return new Set([...sessions, ...links])
+  }
   const live = openLive(settings.databaseUrl, log, {
     kinds: kinds.map(({ event, pass }) => ({ event, pass: pass?.(house) })),
-    lasting: (sessions) => lastingSessions(pool, sessions, clock()),
+    hears: domains.flatMap((domain) => domain.hears?.(house) ?? []),
+    ended: (session) => sockets.ended(session),
+    lasting,
   })
   releases.add(() => live.close())
 
-  const routes = createRoutes(house, askerFinder(house))
+  const findAsker = askerFinder(house)
+  const routes = createRoutes(house, findAsker)
   for (const domain of domains) domain.routes?.(routes, house)
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: await answers(pool) }))
   routes.mount(events, async ({ context, asker }) => {
     live.stream(context, { personId: asker.id, session: asker.session })
+    return {}
+  })
+  routes.mount(invitationEvents, async ({ params, context }) => {
+    const { participantId, link } = await guestBy(pool, params.token, clock())
+    live.stream(context, { personId: participantId, session: link, guest: true })
     return {}
   })
   const description = describe(routes.mounted)
@@ -139,9 +158,14 @@ const start = async (
   const server: Server = app.listen(settings.port)
   await listening(server)
   releases.add(async () => {
+    for (const domain of domains) await domain.stop?.(house)
+  })
+  releases.add(async () => {
     server.closeAllConnections()
     await new Promise((resolve) => server.close(resolve))
   })
+  const sockets = openSockets({ server, app, routes: routes.sockets, log }, findAsker, lasting)
+  releases.add(sockets.close)
   const { port } = server.address() as AddressInfo
   url = settings.url ?? `http://localhost:${port}`
 

@@ -20,6 +20,7 @@ const work = {
   writeCalendar: inThread(async () => (await import('./letters/calendars.ts')).writeCalendar, pool),
   readOutside: inThread(async () => (await import('./invitations/reading.ts')).readForHomes, pool),
   readSentBack: inThread(async () => (await import('./invitations/reading.ts')).readSentBack, pool),
+  settleAgendas: inThread(async () => (await import('./agenda/settling.ts')).settleAgendas, pool),
   search: inThread(async () => (await import('./openings/searching.ts')).searchBrief, pool),
 }
 

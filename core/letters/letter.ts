@@ -42,6 +42,8 @@ export interface Letter {
   /** True when it is about a date of a series and those that follow. */
   readonly fromDate?: boolean
   readonly note: string
+  /** What its agenda says; of a series, that of the date that is named. */
+  readonly agenda?: string
   readonly others: readonly string[]
   /** What they were told before, where this is a change of it; their answer may have to be given again. */
   readonly before?: {
@@ -77,6 +79,9 @@ export const escapeHtml = (text: string): string => text.replace(/[&<>"']/g, (si
 
 /** "Europe/Vienna" as "Vienna": the city that a zone is named after. */
 export const cityOf = (zone: string): string => (zone.split('/').pop() ?? zone).replace(/_/g, ' ')
+
+/** Where what is said of each thing begins in a line of plain text. */
+const INDENT = 9
 
 /** The letter's subject, plain text and HTML. The recipient's local time comes first, in words. */
 export const writeLetter = (letter: Letter): LetterParts => {
@@ -149,6 +154,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
       : []),
     ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),
+    ...(letter.agenda ? ([['Agenda', letter.agenda]] as [string, string][]) : []),
   ]
   const ask = letter.link
     ? `See it${letter.rsvp ? ' and answer' : ''} here${letter.needsAccount ? '' : ', no account needed'}: ${letter.link}`
@@ -158,14 +164,17 @@ export const writeLetter = (letter: Letter): LetterParts => {
     '',
     opening,
     '',
-    ...rows.map(([name, value]) => `${(name ? `${name}:` : '').padEnd(9)}${value}`),
+    ...rows.map(
+      ([name, value]) =>
+        `${(name ? `${name}:` : '').padEnd(INDENT)}${value.replaceAll('\n', `\n${' '.repeat(INDENT)}`)}`,
+    ),
     ...(ask ? ['', ask] : []),
     '',
     'Sent by Marmot.',
     '',
   ].join('\n')
   const cell = (name: string, value: string) =>
-    `<tr><td style="padding:2px 14px 2px 0;color:#5b6664;vertical-align:top">${escapeHtml(name)}</td><td style="padding:2px 0">${escapeHtml(value)}</td></tr>`
+    `<tr><td style="padding:2px 14px 2px 0;color:#5b6664;vertical-align:top">${escapeHtml(name)}</td><td style="padding:2px 0;white-space:pre-line">${escapeHtml(value)}</td></tr>`
   const html = `<!doctype html><html lang="en"><body style="font-family:sans-serif;color:#1E2B2A;background:#F4F1EA;padding:24px"><p>Hello ${escapeHtml(letter.recipient)},</p><p>${escapeHtml(opening)}</p><table style="border-collapse:collapse">${rows.map(([name, value]) => cell(name, value)).join('')}</table>${
     letter.link
       ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${`See it${letter.needsAccount ? ' in your day' : ''}${letter.rsvp ? ' and answer' : ''}`}</a></p>`

@@ -1,70 +1,27 @@
-import { extname } from 'node:path'
 import {
   type Attachment,
   addAttachment,
   deleteAttachment,
-  MOST_FILES_BYTES,
   readAttachment,
   restoreAttachment,
 } from '@marmot/contract/entries'
 import { detailFor, mayChange } from '@marmot/core/sharing'
-import { fileTypeFromBuffer } from 'file-type'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
-import { notFound, ProblemError } from '../platform/problems.ts'
+import { notFound } from '../platform/problems.ts'
 import type { Routes } from '../platform/router.ts'
-import { bytesOf, contentOf, insertAttachment, lockAttachment, setAttachmentRemoved } from './attachments.ts'
-import { lookingAt, mayNotChange } from './looking.ts'
+import {
+  answerFile,
+  contentOf,
+  insertAttachment,
+  type KeptFile,
+  lockAttachment,
+  setAttachmentRemoved,
+} from './attachments.ts'
+import { typeOfFile } from './file-kinds.ts'
+import { lookingAt, mayActOn, mayNotChange } from './looking.ts'
+import { presentAt } from './present.ts'
 import { readKept } from './store.ts'
-
-/** What may be attached, by what the bytes say, with the endings that go with it. */
-const KINDS: Record<string, readonly string[]> = {
-  'application/pdf': ['.pdf'],
-  'image/png': ['.png'],
-  'image/jpeg': ['.jpg', '.jpeg'],
-  'image/gif': ['.gif'],
-  'image/webp': ['.webp'],
-  'image/tiff': ['.tif', '.tiff'],
-  'application/zip': ['.zip'],
-  'application/gzip': ['.gz', '.tgz'],
-  'audio/mpeg': ['.mp3'],
-  'video/mp4': ['.mp4'],
-  'application/vnd.openxmlformats-officedocument.wordprocessingml.document': ['.docx'],
-  'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': ['.xlsx'],
-  'application/vnd.openxmlformats-officedocument.presentationml.presentation': ['.pptx'],
-  'application/vnd.oasis.opendocument.text': ['.odt'],
-  'application/vnd.oasis.opendocument.spreadsheet': ['.ods'],
-  'application/vnd.oasis.opendocument.presentation': ['.odp'],
-}
-const PLAIN = ['.txt', '.csv', '.md', '.ics', '.vcf', '.json', '.gpx', '.log']
-
-const isText = (bytes: Buffer): boolean => {
-  if (bytes.includes(0)) return false
-  try {
-    new TextDecoder('utf-8', { fatal: true }).decode(bytes)
-    return true
-  } catch {
-    return false
-  }
-}
-
-/** The type of a file by its bytes; throws when it is not what its name says, or nothing we keep. */
-const typeOf = async (name: string, bytes: Buffer): Promise<string> => {
-  const ending = extname(name).toLowerCase()
-  const refuse = (message: string) =>
-    new ProblemError(422, 'bad-file', message, { fields: [{ path: 'name', message }] })
-  if (bytes.length === 0) throw refuse(`${name} is empty. Nothing was attached.`)
-  const found = await fileTypeFromBuffer(bytes)
-  if (!found) {
-    if (PLAIN.includes(ending) && isText(bytes)) return 'text/plain; charset=utf-8'
-    throw refuse(`${name} is of a kind that cannot be attached, or not what its name says.`)
-  }
-  const endings = KINDS[found.mime]
-  if (!endings) throw refuse(`${name} is of a kind that cannot be attached (${found.mime}).`)
-  if (!endings.includes(ending))
-    throw refuse(`${name} is not what its name says: its content is ${found.ext.toUpperCase()}.`)
-  return found.mime
-}
 
 export const attachmentRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
@@ -79,18 +36,26 @@ export const attachmentRoutes = ({ mount, deps }: Routes): void => {
     return kept.ownerId
   }
 
+  /** A file of one date is taken off by whoever added it, and by who acts for the organizer. */
+  const removerOf = async (sql: Sql, file: KeptFile, askerId: string): Promise<string> => {
+    const { meeting } = await presentAt(sql, file, { personId: askerId }, clock())
+    if (file.addedBy !== askerId && !(await mayActOn(sql, meeting, askerId, clock())))
+      throw mayNotChange(meeting.organizer)
+    return askerId
+  }
+
   mount(addAttachment, async ({ params, query, raw, asker }) => {
-    const type = await typeOf(query.name, raw)
+    const type = await typeOfFile(query.name, raw)
     return transaction(pool, async (sql) => {
       const ownerId = await ownerIfMay(sql, params.entryId, asker.id, true)
-      if ((await bytesOf(sql, params.entryId)) + raw.length > MOST_FILES_BYTES)
-        throw new ProblemError(
-          413,
-          'too-many-files',
-          `With ${query.name} the files of this entry would be larger than 25 MB together. It was not attached.`,
-        )
       const file = { name: query.name, type, content: raw }
-      const made = await insertAttachment(sql, params.entryId, file, asker.id, clock())
+      const made = await insertAttachment(
+        sql,
+        { entryId: params.entryId },
+        file,
+        { personId: asker.id },
+        clock(),
+      )
       await tellTime(sql, [ownerId])
       return made
     })
@@ -99,19 +64,19 @@ export const attachmentRoutes = ({ mount, deps }: Routes): void => {
   mount(readAttachment, async ({ params, asker, context }) => {
     const file = await contentOf(pool, params.attachmentId)
     if (!file) throw notFound('file')
-    await ownerIfMay(pool, file.entryId, asker.id, false)
-    // Never shown as a page of ours, whatever it is.
-    context.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`)
-    context.type = file.type
-    context.body = file.content
-    return {}
+    if (file.recurrence === null) await ownerIfMay(pool, file.entryId, asker.id, false)
+    else await presentAt(pool, file, { personId: asker.id }, clock())
+    return answerFile(context, file)
   })
 
   const setRemoved = async (attachmentId: string, askerId: string, removed: boolean): Promise<Attachment> =>
     transaction(pool, async (sql) => {
       const file = await lockAttachment(sql, attachmentId)
       if (!file) throw notFound('file')
-      const ownerId = await ownerIfMay(sql, file.entryId, askerId, true)
+      const ownerId =
+        file.recurrence === null
+          ? await ownerIfMay(sql, file.entryId, askerId, true)
+          : await removerOf(sql, file, askerId)
       await setAttachmentRemoved(sql, attachmentId, removed ? clock() : null)
       await tellTime(sql, [ownerId])
       return file

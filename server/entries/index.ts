@@ -1,4 +1,4 @@
-export { copyAttachments } from './attachments.ts'
+export { answerFile, contentOf, copyAttachments, filesOfMeeting, insertAttachment } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
 export { type KeptPlace, newestChange, noteChange, stateOf, undo } from './changes.ts'
 export {
@@ -12,6 +12,7 @@ export {
   writeOccurrences,
 } from './dates.ts'
 export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
+export { typeOfFile } from './file-kinds.ts'
 export { actingFor, actingOn, datesApart, mayActOn, maySee, standingIn } from './looking.ts'
 export { askInvited, isOurUid, lockOutside, type OutsideEntry, outsideSince, revive } from './outside.ts'
 export {
@@ -22,6 +23,7 @@ export {
   entryOf,
   type Invited,
   insertParticipants,
+  listenersIn,
   noteDelegated,
   noteSeen,
   peopleIn,
@@ -33,6 +35,7 @@ export {
   takesPart,
 } from './participants.ts'
 export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
+export { type Asking, type Present, presentAt } from './present.ts'
 export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
   insertEntries,

@@ -184,6 +184,15 @@ export const peopleIn = async (sql: Sql, entryId: string): Promise<string[]> =>
     )
   ).rows.map((row) => row.id)
 
+/** Who hears live what happens in an entry: people, and guests by their ids as participants. */
+export const listenersIn = async (sql: Sql, entryId: string): Promise<string[]> =>
+  (
+    await sql.query<{ id: string }>(
+      'select coalesce(person_id, id) as id from participant where entry_id = $1',
+      [entryId],
+    )
+  ).rows.map((row) => row.id)
+
 /** The entry in which somebody takes part, by their id as a participant. */
 export const entryOf = async (sql: Sql, participantId: string): Promise<string | null> =>
   (

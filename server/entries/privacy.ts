@@ -25,7 +25,8 @@ export const privacy: Privacy = {
     ]),
   'GET /api/changes': () => [{ path: '/api/changes' }],
   'GET /api/categories': () => [{ path: '/api/categories' }],
-  'GET /api/attachments/{attachmentId}': (about) => [{ path: `/api/attachments/${about.attachmentId}` }],
+  'GET /api/attachments/{attachmentId}': (about) =>
+    [about.attachmentId, about.meetingFileId].map((id) => ({ path: `/api/attachments/${id}` })),
   'PUT /api/entries/{entryId}': (about) =>
     (['this', 'following', 'all'] as const).flatMap((scope) =>
       [about.recurrence, about.hiddenDate].map((recurrence) => ({

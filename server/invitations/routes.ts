@@ -1,42 +1,43 @@
+import { openAgendaByLink, readAgendaByLink } from '@marmot/contract/agenda'
+import {
+  addFileByLink,
+  readConversationByLink,
+  readFileByLink,
+  removeMessageByLink,
+  sayByLink,
+} from '@marmot/contract/conversation'
 import { answerInvitation as answerRoute, readInvitation, renewInvitation } from '@marmot/contract/meetings'
 import { proposeByLink } from '@marmot/contract/proposals'
 import { HOUR } from '@marmot/core/time'
-import { comingDates, entryOf, noteSeen, presentIn, readMeetings, repeatsInWords } from '../entries/index.ts'
+import { agendaAt, enterAgenda } from '../agenda/index.ts'
+import { addFileAt, conversationFor, sayAt, setRemoved, talkingAt } from '../conversation/index.ts'
+import {
+  answerFile,
+  comingDates,
+  contentOf,
+  noteSeen,
+  presentAt,
+  presentIn,
+  readMeetings,
+  repeatsInWords,
+} from '../entries/index.ts'
 import { invitationTo, sendAgain } from '../letters/index.ts'
-import { findLink, linksSince } from '../links/index.ts'
+import { linksSince } from '../links/index.ts'
 import { answerInvitation } from '../meetings/index.ts'
-import { transaction } from '../platform/database.ts'
+import { type Sql, transaction } from '../platform/database.ts'
+import type { House } from '../platform/house.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { propose } from '../proposals/index.ts'
+import { guestBy, guestOf } from './guests.ts'
 
 const MOST_LINKS_AN_HOUR = 3
 
-export const invitationsRoutes = ({ mount, deps }: Routes): void => {
+export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
 
-  const find = async (token: string) => {
-    const link = await findLink(pool, 'answer', token)
-    const entryId = link && !link.revoked ? await entryOf(pool, link.subjectId) : null
-    if (!link || !entryId)
-      throw new ProblemError(
-        404,
-        'no-such-link',
-        'This link is not one of ours. Open it from the invitation again, whole.',
-      )
-    return { entryId, participantId: link.subjectId, expiresAt: link.expiresAt }
-  }
-
-  const open = async (token: string) => {
-    const link = await find(token)
-    if (link.expiresAt <= clock())
-      throw new ProblemError(
-        410,
-        'link-expired',
-        'This link has run out. Have a new one sent to the address that was invited.',
-      )
-    return link
-  }
+  const find = (token: string) => guestOf(pool, token)
+  const open = (token: string) => guestBy(pool, token, clock())
 
   mount(readInvitation, async ({ params }) => {
     const link = await open(params.token)
@@ -112,5 +113,74 @@ export const invitationsRoutes = ({ mount, deps }: Routes): void => {
     const mailId = await invitationTo(pool, participantId)
     if (mailId) await sendAgain(pool, mailId, clock())
     return {}
+  })
+
+  /** The date of a meeting at which whoever comes by a link takes part. */
+  const presentBy = async (token: string, recurrence: string | undefined) => {
+    const { entryId, participantId } = await open(token)
+    return {
+      participantId,
+      present: await presentAt(pool, { entryId, recurrence }, { participantId }, clock()),
+    }
+  }
+
+  mount(readAgendaByLink, async ({ params, query }) =>
+    agendaAt(pool, (await presentBy(params.token, query.recurrence)).present),
+  )
+
+  mountSocket(openAgendaByLink, async ({ params, query }) => {
+    const { participantId, present } = await presentBy(params.token, query.recurrence)
+    const guest = present.meeting.participants.find((one) => one.id === participantId)
+    return enterAgenda(house, { participantId }, present, {
+      name: guest?.name ?? '',
+      mayCome: () => open(params.token),
+    })
+  })
+
+  const talkingBy = async (sql: Sql, token: string, recurrence: string | undefined) => {
+    const { entryId, participantId } = await open(token)
+    return talkingAt(sql, { entryId, recurrence }, { participantId }, clock())
+  }
+
+  mount(readConversationByLink, async ({ params, query }) =>
+    conversationFor(
+      pool,
+      await talkingBy(pool, params.token, query.recurrence),
+      query.before === undefined ? null : Date.parse(query.before),
+    ),
+  )
+
+  mount(sayByLink, async ({ params, body, context }) => {
+    const { participantId } = await open(params.token)
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker: `link of ${participantId}`, context, body }, async () => ({
+        messageId: await sayAt(sql, await talkingBy(sql, params.token, body.recurrence), body, clock()),
+      })),
+    )
+  })
+
+  mount(removeMessageByLink, async ({ params }) => {
+    const { participantId } = await open(params.token)
+    await transaction(pool, (sql) => setRemoved(sql, params.messageId, { participantId }, true, clock()))
+    return {}
+  })
+
+  mount(addFileByLink, ({ params, query, raw }) =>
+    transaction(pool, async (sql) =>
+      addFileAt(
+        sql,
+        await talkingBy(sql, params.token, query.recurrence),
+        { name: query.name, content: raw },
+        clock(),
+      ),
+    ),
+  )
+
+  mount(readFileByLink, async ({ params, context }) => {
+    const { entryId, participantId } = await open(params.token)
+    const file = await contentOf(pool, params.attachmentId)
+    if (file?.entryId !== entryId) throw notFound('file')
+    await presentAt(pool, file, { participantId }, clock())
+    return answerFile(context, file)
   })
 }

@@ -6,6 +6,7 @@ import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/ti
 import { createTransport, type Transporter } from 'nodemailer'
 import type pg from 'pg'
 import { z } from 'zod'
+import { agendaTexts } from '../agenda/index.ts'
 import { presentIn, readMeetings, type WholeMeeting } from '../entries/index.ts'
 import { makeLinks } from '../links/index.ts'
 import type { Clock } from '../platform/clock.ts'
@@ -62,6 +63,8 @@ interface Prepared {
   readonly meeting: WholeMeeting
   readonly recipient: Addressee
   readonly link: string | null
+  /** What the agenda of the date says that it is about; empty where it says nothing, or where they are not there. */
+  readonly agenda: string
   readonly from: string
   readonly now: number
   /** When it was asked for once more. */
@@ -131,6 +134,7 @@ const wordsOf = (prepared: Prepared) => {
     nudges: kept.nudges,
     declined,
     note: textOfNote(time.note),
+    agenda: prepared.agenda,
     others: presentIn(meeting, recurrence)
       .filter((one) => !isSame(one, kept) && !one.organizer)
       .map((one) => one.name),
@@ -140,7 +144,7 @@ const wordsOf = (prepared: Prepared) => {
   })
 }
 
-const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
+const calendarOf = ({ kept, meeting, recipient, agenda }: Prepared): CalendarPart => {
   const { about, recurrence } = kept
   // What all dates have in common stands in the first component; what one has of its own, in one of its own.
   const start = instantOf(zoneTable(about.zone), wallOf(about.starts))
@@ -159,7 +163,10 @@ const calendarOf = ({ kept, meeting, recipient }: Prepared): CalendarPart => {
       end: span.end,
       zone: about.zone,
       title,
-      description: textOfNote(note),
+      // What is of one date alone is not said of all of a series.
+      description: [textOfNote(note), ...(meeting.repeats && recurrence === null ? [] : [agenda])]
+        .filter(Boolean)
+        .join('\n\n'),
       place,
       comment: kept.reason,
       rsvp: about.rsvp,
@@ -231,6 +238,16 @@ const prepare = (
       const guests = asked.flatMap(({ kept, participant }) =>
         kept.method !== 'CANCEL' && kept.personId === null && participant ? participant.id : [],
       )
+      const agendas = await agendaTexts(
+        sql,
+        meeting.entryId,
+        letters.flatMap((one) => one.recurrence ?? meeting.recurrence ?? []),
+      )
+      const agendaOf = ({ kept, participant }: (typeof asked)[number]): string => {
+        const date = kept.recurrence ?? meeting.recurrence
+        const there = date !== null && presentIn(meeting, date).some((one) => one === participant)
+        return there && kept.method === 'REQUEST' ? (agendas.get(date) ?? '') : ''
+      }
       const tokens = await makeLinks(sql, 'answer', guests, meeting.lastEnd + LINK_AFTER, now)
       const linkOf = ({ kept, participant }: (typeof asked)[number]): string | null => {
         if (kept.method === 'CANCEL') return null
@@ -246,7 +263,7 @@ const prepare = (
           zone: kept.zone,
           required: kept.about.required,
         }
-        return { kept, meeting, recipient, link: linkOf(one), from, now, again }
+        return { kept, meeting, recipient, link: linkOf(one), agenda: agendaOf(one), from, now, again }
       })
       return { prepared, waits }
     },

@@ -1,1 +1,1 @@
-export { findLink, linksSince, makeLinks } from './store.ts'
+export { findLink, lastingLinks, linksSince, makeLinks } from './store.ts'

@@ -8,6 +8,8 @@ const hashOf = (token: string): Buffer => createHash('sha256').update(token).dig
 
 /** A link as it is kept: never its token. `subjectId` is what it is for: of an answer, the participant. */
 interface Link {
+  /** What is kept of its token. */
+  readonly hash: string
   readonly subjectId: string
   readonly expiresAt: number
   readonly revoked: boolean
@@ -56,7 +58,23 @@ export const findLink = async (sql: Sql, purpose: Purpose, token: string): Promi
     [hashOf(token), purpose],
   )
   const [row] = rows.rows
-  return row ? { ...row, expiresAt: row.expiresAt.getTime() } : null
+  return row ? { ...row, hash: hashOf(token).toString('hex'), expiresAt: row.expiresAt.getTime() } : null
+}
+
+/** Those of some links, by the hashes of their tokens, that still count and whose subject is still there. */
+export const lastingLinks = async (
+  sql: Sql,
+  hashes: readonly string[],
+  now: number,
+): Promise<Set<string>> => {
+  const rows = await sql.query<{ hash: string }>(
+    `select encode(l.token_hash, 'hex') as hash from link l
+      where l.token_hash = any(select decode(h, 'hex') from unnest($1::text[]) h)
+        and l.expires_at > $2 and l.revoked_at is null
+        and (l.purpose <> 'answer' or exists (select 1 from participant p where p.id = l.subject_id))`,
+    [hashes, at(now)],
+  )
+  return new Set(rows.rows.map((row) => row.hash))
 }
 
 /** Forgets links a year after they ran out; until then their holder can have a new one sent. */

@@ -4,6 +4,7 @@ import { noteOfText } from '@marmot/core/entries'
 import { seriesRule, seriesWalls } from '@marmot/core/openings'
 import { DAY, dayOf, wallFromText, wallText } from '@marmot/core/time'
 import type { z } from 'zod'
+import { startAgenda } from '../agenda/index.ts'
 import {
   firstDatesOfKept,
   horizonOf,
@@ -121,6 +122,7 @@ export const send = async (
     insertParticipants(sql, entryId, invited),
     overrides.length ? replaceOverrides(sql, entryId, overrides) : Promise.resolve(),
     writeFirstDates(sql, firstDatesOfKept(entryId, entry, overrides, now)),
+    startAgenda(sql, { entryId, recurrence: first.recurrence }, body.agenda),
     takePlaces(sql, wanted, entryId),
     tell(sql, [
       ...timeChanged(people),

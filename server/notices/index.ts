@@ -1,6 +1,7 @@
 export {
   addActNotice,
   addAnswerNotice,
+  addMeantNotices,
   addMeetingNotices,
   addProposalNotice,
   addSharedNotices,

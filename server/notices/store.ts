@@ -60,6 +60,26 @@ export const addAnswerNotice = async (
   )
 }
 
+/** Tells some people that somebody meant them in what is said about a date of a meeting; not what, since that can be taken out. */
+export const addMeantNotices = async (
+  sql: Sql,
+  notice: {
+    readonly entryId: string
+    readonly occurrenceId: string
+    readonly people: readonly string[]
+    /** Who said it, as a person or as a participant. */
+    readonly actorId: string | null
+    readonly participantId: string | null
+  },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, occurrence_id, actor_id, participant_id, at)
+     select person, 'meant', $2, $3, $4, $5, $6 from unnest($1::uuid[]) person`,
+    [notice.people, notice.entryId, notice.occurrenceId, notice.actorId, notice.participantId, at(now)],
+  )
+}
+
 /** Tells the organizer that somebody proposed another time. */
 export const addProposalNotice = async (
   sql: Sql,
@@ -121,7 +141,9 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when n.kind in ('acted', 'shared') then a.name else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
+                 when n.kind in ('acted', 'shared') then a.name
+                 when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
+                 else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
               as message, ${wallSql('o2.recurrence')} as recurrence, e.rule is not null as repeats
        from notice n left join entry e on e.id = n.entry_id left join person o on o.id = e.owner_id

@@ -1,4 +1,4 @@
-import type { Middleware } from 'koa'
+import type { Context, Middleware } from 'koa'
 import type { Logger } from 'pino'
 import { ProblemError } from './problems.ts'
 
@@ -32,12 +32,16 @@ export const problemsAsAnswers =
     }
   }
 
+/** Whether a page of another origin asks. */
+export const fromForeignOrigin = (context: Pick<Context, 'get' | 'host'>): boolean => {
+  const origin = context.get('origin')
+  return (origin !== '' && !sameHost(origin, context.host)) || context.get('sec-fetch-site') === 'cross-site'
+}
+
 /** Refuses changes that a page of another origin asks for. */
 export const ownOriginOnly: Middleware = async (context, next) => {
   if (!SAFE.has(context.method)) {
-    const origin = context.get('origin')
-    const foreign = origin !== '' && !sameHost(origin, context.host)
-    if (foreign || context.get('sec-fetch-site') === 'cross-site')
+    if (fromForeignOrigin(context))
       throw new ProblemError(
         403,
         'foreign-origin',

@@ -1,6 +1,6 @@
 import type { SendMailOptions } from 'nodemailer'
 import type { z } from 'zod'
-import type { Pass } from './live.ts'
+import type { Hearing, Pass } from './live.ts'
 import type { Deps, Routes } from './router.ts'
 import type { Settings } from './settings.ts'
 
@@ -40,6 +40,10 @@ export interface Domain {
   readonly minutely?: Chores
   readonly nightly?: Chores
   readonly events?: readonly EventKind[]
+  /** At which events it does something itself, on each server. */
+  readonly hears?: (house: House) => readonly Hearing[]
+  /** What has to be kept before the server ends, after its connections have. */
+  readonly stop?: (house: House) => Promise<void>
   /** The kinds of notices that it writes. */
   readonly notices?: readonly string[]
 }

@@ -84,10 +84,12 @@ export const tellSessionEnded = async (sql: Sql, session: string): Promise<void>
   await tell(sql, [{ kind: 'session-ended', session }])
 }
 
-/** Whoever listens: a person in one of their sessions, which is its token's hash. */
+/** Whoever listens: a person in one of their sessions, or a guest by a link; session and link by their token's hash. */
 export interface Listener {
+  /** Of a guest, their id as a participant: they hear what names them, and nothing else. */
   readonly personId: string
   readonly session: string
+  readonly guest?: boolean
 }
 
 /** A kind of live event as it is passed on: nothing leaves of it that its schema does not name. */
@@ -96,9 +98,20 @@ export interface PassedEvent {
   readonly pass?: Pass
 }
 
+/** What a server itself does at an event: at one that servers tell one another, of which no browser hears, or at any other. */
+export interface Hearing {
+  readonly event: z.ZodObject<{ kind: z.ZodLiteral<string> }>
+  readonly hear: (event: unknown) => void
+  /** Events may have been missed: what is kept of them is to be read anew. */
+  readonly again: () => void
+}
+
 /** What live events have to know of others. */
 export interface LiveDeps {
   readonly kinds: readonly PassedEvent[]
+  readonly hears: readonly Hearing[]
+  /** Told of a session that has ended, by its token's hash. */
+  readonly ended: (session: string) => void
   /** Those of these sessions that go on. */
   readonly lasting: (sessions: readonly string[]) => Promise<Set<string>>
 }
@@ -115,7 +128,7 @@ const AGAIN = 'event: again\ndata: {}\n\n'
  * Live events: one connection listens to PostgreSQL, every browser has a stream. When the connection is lost it is
  * made again, and every browser is told to ask anew (`event: again`), since events may have been missed.
  */
-export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: LiveDeps) => {
+export const openLive = (databaseUrl: string, log: Logger, { kinds, hears, ended, lasting }: LiveDeps) => {
   const streams = new Map<PassThrough, Listener>()
   let client: pg.Client | null = null
   let closed = false
@@ -142,23 +155,32 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: L
   const passes = new Map(kinds.map((kind) => [kind.event.shape.kind.value, kind]))
 
   const pass = async (payload: unknown): Promise<void> => {
-    if (streams.size === 0) return
-    const ended = sessionEnded.safeParse(payload)
-    if (ended.success) {
-      for (const [stream, listener] of streams) if (listener.session === ended.data.session) end(stream)
+    const over = sessionEnded.safeParse(payload)
+    if (over.success) {
+      const { session } = over.data
+      for (const [stream, listener] of streams) if (listener.session === session) end(stream)
+      ended(session)
       return
     }
+    for (const { event, hear } of hears) {
+      const heard = event.safeParse(payload)
+      if (heard.success) hear(heard.data)
+    }
+    if (streams.size === 0) return
     const named = z.object({ kind: z.string() }).safeParse(payload)
     const kind = named.success ? passes.get(named.data.kind) : undefined
     const read = kind?.event.safeParse(payload)
     if (!kind || !read?.success) return
     const event: LiveEvent = read.data
     if (!kind.pass) {
-      const { people } = event
-      send(lineOf(event), people && (({ personId }) => people.includes(personId)))
+      const { people, ...rest } = event
+      send(lineOf(event), ({ personId, guest }) => !guest && (!people || people.includes(personId)))
+      // A guest does not learn who else hears it.
+      send(lineOf(rest), ({ personId, guest }) => guest === true && people?.includes(personId) === true)
       return
     }
-    const heard = await kind.pass(event, [...new Set([...streams.values()].map((one) => one.personId))])
+    const colleagues = [...streams.values()].flatMap((one) => (one.guest ? [] : one.personId))
+    const heard = await kind.pass(event, [...new Set(colleagues)])
     for (const [stream, { personId }] of streams) {
       const heardByThem = heard.get(personId)
       if (heardByThem) write(stream, lineOf(heardByThem))
@@ -174,7 +196,7 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: L
     )
   }
 
-  const again = () => {
+  const comeAgain = () => {
     client = null
     clearTimeout(retry)
     if (!closed) retry = setTimeout(connect, RETRY_MS)
@@ -189,7 +211,7 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: L
       if (lost) return
       lost = true
       next.end().catch(() => undefined)
-      again()
+      comeAgain()
     }
     next.on('error', lose)
     next.on('end', lose)
@@ -202,6 +224,7 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, lasting }: L
       if (lost) return
       client = next
       send(AGAIN)
+      for (const { again } of hears) again()
     } catch (error) {
       log.warn({ error }, 'live events wait for the database')
       lose()

@@ -33,6 +33,7 @@ const TITLES: Record<number, string> = {
   410: 'This link no longer works',
   413: 'That is too large',
   422: 'Something is not right yet',
+  426: 'That is opened otherwise',
   429: 'Too many tries',
   499: 'It was stopped',
   500: 'Marmot made a mistake',

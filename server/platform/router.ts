@@ -5,6 +5,7 @@ import type { AnyRoute, Route } from '@marmot/contract/route'
 import { isBroken, manyLines } from '@marmot/core/text'
 import type { Context } from 'koa'
 import type pg from 'pg'
+import type { WebSocket } from 'ws'
 import type { z } from 'zod'
 import type { Clock } from './clock.ts'
 import { at, type Sql } from './database.ts'
@@ -35,6 +36,23 @@ export interface Asked<P, Q, B> {
   readonly raw: Buffer<ArrayBuffer>
   readonly asker: Asker
   readonly context: Context
+}
+
+/** What is asked for when a WebSocket is to be opened. */
+export interface SocketAsked<P, Q> {
+  readonly params: P
+  readonly query: Q
+  /** Whoever signed in; without a session where the route is for guests. */
+  readonly asker: Asker
+}
+
+/** What is done with a WebSocket once it is open. */
+export type Opened = (socket: WebSocket) => void
+
+/** A route that opens a WebSocket: `open` decides whether it may be, and throws a problem where not. */
+export interface SocketRoute {
+  readonly route: AnyRoute
+  readonly open: (asked: SocketAsked<unknown, unknown>) => Promise<Opened>
 }
 
 const MOST_BYTES = 256 * 1024
@@ -100,7 +118,8 @@ const fit = (given: unknown, path: readonly string[] = []): unknown => {
   return given
 }
 
-const parse = <T extends z.ZodType>(schema: T, given: unknown, status = 422): z.infer<T> => {
+/** What came in as the contract has it; throws the problem that names the field at fault. */
+export const parse = <T extends z.ZodType>(schema: T, given: unknown, status = 422): z.infer<T> => {
   const read = schema.safeParse(fit(given))
   if (!read.success) throw invalid(read.error, status)
   return read.data
@@ -117,14 +136,20 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
   const mounted = new Set<AnyRoute>()
   const taken = new Set<string>()
 
-  const mount = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
-    route: Route<P, Q, B, A>,
-    handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<z.input<A>>,
-  ): void => {
+  const sockets: SocketRoute[] = []
+
+  const note = (route: AnyRoute): void => {
     if (taken.has(`${route.method} ${route.path}`))
       throw new Error(`Two domains bring the route ${route.path}.`)
     taken.add(`${route.method} ${route.path}`)
     mounted.add(route)
+  }
+
+  const mount = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
+    route: Route<P, Q, B, A>,
+    handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<z.input<A>>,
+  ): void => {
+    note(route)
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
     router[method](route.path, async (context) => {
       const asker = route.who === 'person' ? await findAsker(context) : NOBODY
@@ -141,7 +166,23 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
       context.body = route.answer.parse(answer)
     })
   }
-  return { router, mount, mounted, deps }
+
+  /** Joins a route that opens a WebSocket to whoever decides whether it may be, and what is done with it. */
+  const mountSocket = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
+    route: Route<P, Q, B, A>,
+    open: (asked: SocketAsked<z.infer<P>, z.infer<Q>>) => Promise<Opened>,
+  ): void => {
+    note(route)
+    sockets.push({
+      route,
+      open: ({ params, query, asker }) =>
+        open({ params: parse(route.params, params, 404), query: parse(route.query, query), asker }),
+    })
+    router.get(route.path, () => {
+      throw new ProblemError(426, 'not-a-page', 'This is a live connection, and is opened as a WebSocket.')
+    })
+  }
+  return { router, mount, mountSocket, mounted, sockets, deps }
 }
 
 export type Routes = ReturnType<typeof createRoutes>

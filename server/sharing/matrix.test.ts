@@ -5,6 +5,7 @@ import { z } from 'zod'
 import {
   type Answer,
   aMeeting,
+  attempt,
   type Client,
   startTestMarmot,
   type TestMarmot,
@@ -39,6 +40,8 @@ interface Subject {
   readonly attachmentId: string
   readonly meetingId: string
   readonly changeId: string
+  readonly messageId: string
+  readonly meetingFileId: string
   readonly recurrence: string
   readonly private: boolean
 }
@@ -96,21 +99,40 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
     aMeeting({
       title: `${HEADLINE}${mark} meeting`,
       note: `${WITHIN}${mark} words`,
+      agenda: [{ title: `${WITHIN}${mark} point` }],
       starts: '2026-12-05T10:00',
       places: [],
     }),
+  )
+  const said = await owner.send<{ messageId: string }>(
+    'POST',
+    `/api/meetings/${meeting.body.entryId}/conversation`,
+    { text: `${WITHIN}${mark} said` },
+  )
+  const added = await owner.upload<{ id: string }>(
+    `/api/meetings/${meeting.body.entryId}/files?name=${WITHIN}${mark}-notes.txt`,
+    Buffer.from(`${WITHIN}${mark} file`),
   )
   if (isPrivate)
     await marmot.pool.query('update entry set private = true where id = $1', [meeting.body.entryId])
   return {
     entryId,
     changeId,
+    messageId: said.body.messageId,
+    meetingFileId: added.body.id,
     attachmentId: file.body.id,
     meetingId: meeting.body.entryId,
     recurrence: starts,
     private: isPrivate,
   }
 }
+
+/** What belongs to a meeting: its answers, its agenda, what is said about it. */
+const AT_MEETINGS = [
+  'GET /api/meetings/{entryId}',
+  'GET /api/meetings/{entryId}/agenda',
+  'GET /api/meetings/{entryId}/conversation',
+]
 
 const SPAN = { from: '2026-12-01T00:00:00Z', to: '2026-12-31T00:00:00Z' }
 
@@ -196,10 +218,18 @@ describe('what of an entry leaves the server', () => {
             'GET /api/export',
           ]),
         )
-      // Nobody but those who take part, and whoever stands in for its organizer, sees a meeting's answers.
-      const meeting = 'GET /api/meetings/{entryId}'
-      if (detail === 'everything' && level.does === 'stand-in') expect([...shown.within]).toContain(meeting)
-      else expect([...shown.headline, ...shown.within]).not.toContain(meeting)
+      // Nobody but those who take part, and whoever stands in for its organizer, sees what belongs to a meeting.
+      const standsIn = detail === 'everything' && level.does === 'stand-in'
+      for (const meeting of AT_MEETINGS)
+        if (standsIn) expect([...shown.within]).toContain(meeting)
+        else expect([...shown.headline, ...shown.within]).not.toContain(meeting)
+      expect((await viewer.get(`/api/attachments/${subject.meetingFileId}`)).status).toBe(
+        standsIn ? 200 : 404,
+      )
+      const opened = await attempt(marmot.url, `/api/meetings/${subject.meetingId}/agenda/live`, {
+        cookie: viewer.cookie,
+      })
+      expect(opened).toBe(standsIn ? 101 : 404)
       // The entry stands as it was: none of the writes came through.
       const whole = await owner.get<{ title: string; version: number }>(
         `/api/entries/${subject.entryId}?recurrence=${subject.recurrence}`,

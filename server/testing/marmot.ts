@@ -3,6 +3,7 @@ import type { Person } from '@marmot/contract/people'
 import type { Problem } from '@marmot/contract/route'
 import type pg from 'pg'
 import { inject } from 'vitest'
+import { WebSocket } from 'ws'
 import type { KeptMail } from '../../standins/mail/mailboxes.ts'
 import { type MailStandIn, startMailStandIn } from '../../standins/mail/server.ts'
 import { startMarmot } from '../app.ts'
@@ -295,6 +296,21 @@ export const heldUp = async (who: Client, work: () => Promise<unknown>): Promise
   await others
   return longest / took
 }
+
+/** How an attempt to open a WebSocket is answered. */
+export const attempt = (url: string, path: string, headers: Record<string, string>): Promise<number> =>
+  new Promise((resolve) => {
+    const socket = new WebSocket(`${url.replace('http', 'ws')}${path}`, { headers })
+    socket.on('unexpected-response', (_, response) => {
+      resolve(response.statusCode ?? 0)
+      socket.terminate()
+    })
+    socket.on('open', () => {
+      resolve(101)
+      socket.terminate()
+    })
+    socket.on('error', () => undefined)
+  })
 
 /** A mail server with nobody to reply to, for tests that only look at what arrives. */
 export const startLetterBox = (smtpPort = 0): Promise<MailStandIn> =>

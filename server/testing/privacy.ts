@@ -3,6 +3,10 @@ export interface About {
   readonly entryId: string
   readonly meetingId: string
   readonly changeId: string
+  /** Something that was said about the meeting. */
+  readonly messageId: string
+  /** A file of the meeting's date. */
+  readonly meetingFileId: string
   readonly attachmentId: string
   /** A date of the entry, and one that is private by itself. */
   readonly recurrence: string

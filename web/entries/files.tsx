@@ -10,7 +10,8 @@ import { call, problemWords, upload } from '../platform/api.ts'
 import { useUndo } from '../platform/undo.tsx'
 import { Trouble } from '../ui/parts.tsx'
 
-const sizeWords = (bytes: number): string =>
+/** So many bytes, in words. */
+export const sizeInWords = (bytes: number): string =>
   bytes < 1024
     ? `${bytes} B`
     : bytes < 1024 * 1024
@@ -93,7 +94,7 @@ export const Files = ({
           <a className="min-w-0 truncate underline" href={`/api/attachments/${file.id}`} download>
             {file.name}
           </a>
-          <span className="text-soft">{sizeWords(file.size)}</span>
+          <span className="text-soft">{sizeInWords(file.size)}</span>
           {!locked && (
             <button
               type="button"
@@ -110,7 +111,7 @@ export const Files = ({
         <div key={`${file.name}${file.lastModified}`} className="flex items-center gap-2 text-sm">
           <Paperclip size={14} className="shrink-0 text-soft" aria-hidden />
           <span className="min-w-0 truncate">{file.name}</span>
-          <span className="text-soft">{sizeWords(file.size)}, is attached when you keep this</span>
+          <span className="text-soft">{sizeInWords(file.size)}, is attached when you keep this</span>
           <button
             type="button"
             aria-label={`Not ${file.name}`}

@@ -7,6 +7,7 @@ import {
   dayOf,
   daysAway,
   isZone,
+  minutesBetween,
   offsetAt,
   offsetInWords,
   shortDay,
@@ -14,7 +15,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useParams } from 'react-router'
 import { AnswerForm } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
@@ -27,6 +28,8 @@ const guestZone = (otherwise: string): string => {
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
   return zone && isZone(zone) ? zone : otherwise
 }
+
+const GuestAround = lazy(() => import('./guest-around.tsx').then((m) => ({ default: m.GuestAround })))
 
 const STATE = {
   'needs-action': 'You have not answered yet.',
@@ -226,6 +229,15 @@ export const GuestPage = () => {
           />
         </section>
       )}
+      <Suspense fallback={<Loading what="the agenda" />}>
+        <GuestAround
+          token={token}
+          recurrence={date?.recurrence ?? null}
+          zone={zone}
+          length={minutesBetween(start, end)}
+          names={[it.organizer, it.guest, ...it.others]}
+        />
+      </Suspense>
     </main>
   )
 }

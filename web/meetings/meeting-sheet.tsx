@@ -25,6 +25,7 @@ import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { AroundMeeting } from './around-meeting.tsx'
 import { DayAround } from './day-around.tsx'
 import { useMeeting } from './meeting.ts'
 import { ScopeChoice } from './scope-choice.tsx'
@@ -364,6 +365,8 @@ const Body = ({
   const end = Date.parse(meeting.end)
   const sum = tally(meeting.participants)
   const over = end <= now
+  // Nothing of a meeting that somebody outside organizes is shared here.
+  const outside = !meeting.participants.some((one) => one.organizer && one.personId !== null)
   return (
     <div className="flex flex-col gap-4">
       <div>
@@ -391,6 +394,7 @@ const Body = ({
           <MyAnswer meeting={meeting} />
         </>
       )}
+      {!outside && <AroundMeeting meeting={meeting} />}
       <section aria-label="Answers">
         <h3 className="font-semibold" aria-live="polite">
           {meeting.rsvp ? tallyInWords(sum) : 'No answers are asked for'}

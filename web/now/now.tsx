@@ -146,7 +146,7 @@ const DID: Record<string, string> = {
   imported: 'imported',
 }
 
-const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept'])
+const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept', 'meant'])
 
 const WITH_WORDS = new Set(['answered', 'cancelled', 'kept'])
 
@@ -175,6 +175,8 @@ const noticeWords = (notice: Notice): string => {
       return `proposes ${notice.message} for`
     case 'kept':
       return 'keeps the time of'
+    case 'meant':
+      return 'names you in'
     case 'cancelled':
       return 'cancelled'
     default:

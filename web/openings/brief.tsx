@@ -26,7 +26,7 @@ const MOST_UNDO = 60
 /** Words typed within this many milliseconds of one another are one change. */
 const SAME_MS = 800
 const NOTHING = { what: '', at: 0 }
-const TYPED = ['title', 'note']
+const TYPED = ['title', 'note', 'agenda']
 
 const kept = (key: string): Brief | null => {
   try {

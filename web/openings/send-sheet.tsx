@@ -1,4 +1,5 @@
 import { sendMeeting } from '@marmot/contract/meetings'
+import { itemsIn } from '@marmot/core/agenda'
 import {
   clocksInWords,
   DAY,
@@ -20,6 +21,7 @@ import { useReservationsChanged } from '../platform/live.ts'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
 import { stillMissing } from './tray.tsx'
 import type { Arranging } from './use-arranging.ts'
@@ -60,6 +62,10 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
     const body = {
       title: brief.title,
       note: brief.note,
+      agenda: itemsIn(
+        brief.agenda,
+        members.map((member) => member.name),
+      ),
       starts: wallText(toWall(zone, chosen.start)),
       minutes: brief.minutes,
       zone: me.zone,
@@ -188,6 +194,12 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               />
             )}
           </Field>
+          <AgendaField
+            value={brief.agenda}
+            minutes={brief.minutes}
+            names={members.map((member) => member.name)}
+            onChange={(agenda) => change({ agenda })}
+          />
           <label className="flex items-center gap-2">
             <input
               type="checkbox"

@@ -19,6 +19,7 @@ export const briefOf = (meeting: Meeting, today: number, zone: ZoneTable): Brief
     ...fresh,
     title: meeting.title,
     note: textOfNote(meeting.note),
+    agenda: '',
     minutes,
     people: meeting.participants.flatMap(({ personId, required }) =>
       personId ? [{ id: personId, required, group: null }] : [],

@@ -52,6 +52,7 @@ export const useBriefSearch = (
     ...brief,
     title: '',
     note: '',
+    agenda: '',
     start: null,
     people: brief.people.filter((one) => !out.has(one.id)),
     guests: brief.guests.filter((one) => !out.has(one.address)),

@@ -1,4 +1,5 @@
 import { laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
+import { itemsIn } from '@marmot/core/agenda'
 import { isClash, type Repair, type SeriesDate, type SeriesRule, seriesEnd } from '@marmot/core/openings'
 import { DAY, instantOf, toWall, wallOf, wallText } from '@marmot/core/time'
 import { useMemo, useState } from 'react'
@@ -51,7 +52,7 @@ const useSlots = (arranging: Arranging, rule: SeriesRule) => {
 /** A series in hand: how it repeats, which weekday and hour is picked, and the repair chosen for each date that clashes. */
 export const useSeriesInHand = (arranging: Arranging) => {
   const { brief, change } = useBrief()
-  const { zone, me } = arranging
+  const { zone, me, members } = arranging
   const rule = brief.series ?? USUAL
   const [picked, setPicked] = useState<number | null>(null)
   const [repairs, setRepairs] = useState<Readonly<Record<string, Repair>>>({})
@@ -87,6 +88,10 @@ export const useSeriesInHand = (arranging: Arranging) => {
     return {
       title: brief.title,
       note: brief.note,
+      agenda: itemsIn(
+        brief.agenda,
+        members.map((member) => member.name),
+      ),
       starts: wallText(first.recurrence),
       minutes: brief.minutes,
       zone: me.zone,

@@ -1,0 +1,2 @@
+export { agendaAt, enterAgenda } from './routes.ts'
+export { agendaTexts, startAgenda } from './store.ts'

@@ -1,0 +1,1 @@
+export { addFileAt, conversationFor, sayAt, setRemoved, talkingAt } from './talk.ts'
