@@ -91,6 +91,47 @@ describe('what is looked for', () => {
     ])
   })
 
+  it('is the date whose agenda has the words, or about which they were said, for those who take part in it', async () => {
+    const matteo = await marmot.as('Matteo Ruprechter')
+    await ilse.send('PUT', '/api/sharing', {
+      to: 'person',
+      id: matteo.person.id,
+      sees: 'everything',
+      does: 'look',
+      seesPrivate: false,
+    })
+    const entryId = await send('Jokulhlaup series', {
+      agenda: [{ title: 'Katabatic gauge', minutes: 5 }],
+      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      people: [{ id: tashi.person.id, required: true }],
+    })
+    const [first, second] = ['2026-12-03T14:00', '2026-12-10T14:00']
+    const said = await ilse.send<{ messageId: string }>('POST', `/api/meetings/${entryId}/conversation`, {
+      text: 'Bring the nunatak samples',
+      recurrence: second,
+    })
+    for (const who of [ilse, tashi]) {
+      expect((await look('katabat', who)).entries).toMatchObject([
+        { title: 'Jokulhlaup series', recurrence: first },
+      ])
+      expect((await look('jokul nunatak', who)).entries).toMatchObject([{ recurrence: second }])
+    }
+    expect(await titles('jokulhlaup', matteo)).toEqual(['Jokulhlaup series'])
+    expect(await titles('katabatic', matteo)).toEqual([])
+    expect(await titles('nunatak', matteo)).toEqual([])
+    // Let off the date, one finds nothing of it; what was taken out is found by nobody.
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, {
+      version: 1,
+      recurrence: second,
+      scope: 'this',
+      people: [],
+    })
+    expect(await titles('nunatak', tashi)).toEqual([])
+    expect(await titles('katabatic', tashi)).toEqual(['Jokulhlaup series'])
+    await ilse.send('DELETE', `/api/messages/${said.body.messageId}`)
+    expect(await titles('nunatak')).toEqual([])
+  })
+
   it('is still to come first, then what was; what is deleted is not there, what is declined is', async () => {
     for (const [day, n] of [
       ['2026-11-02', 1],

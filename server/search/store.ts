@@ -26,9 +26,19 @@ const query = (parameter: string, where = ''): string =>
   // Quoted: what a sign is without its accents can be several, or one that means something to a query.
   `to_tsquery('simple', quote_literal(plain(${parameter})) || ':*${where}')`
 
-/** The words that were asked for, each once: worked out for every row it would take most of the time. */
-const askedSql = (parameters: readonly string[], where = ''): string =>
-  parameters.map((one) => query(one, where)).join(' && ')
+/** The words that were asked for, all or some of them, each once: worked out for every row it would take most of the time. */
+const askedSql = (parameters: readonly string[], { where = '', join = '&&' } = {}): string =>
+  parameters.map((one) => query(one, where)).join(` ${join} `)
+
+/** SQL: what stands around a date: its agenda, and what was said about it. */
+const AROUND = `(select occurrence_id, words from agenda
+  union all select occurrence_id, words from message where removed_at is null)`
+
+/** SQL: whether a date (`a`) has all or some of the words (a column of `asked`) itself. */
+const itself = (words: 'words' | 'any_word'): string => `exists (
+  select 1 from asked q, occurrence o join override u on u.entry_id = o.entry_id and u.recurrence = o.recurrence
+   where o.id = a.occurrence_id and u.words @@ q.${words}
+  union all select 1 from asked q, ${AROUND} x where x.occurrence_id = a.occurrence_id and x.words @@ q.${words})`
 
 /**
  * SQL: of `found` (an entry, and whose share in it it is by their participant), the date at which each is shown: one that has
@@ -39,8 +49,7 @@ const shownSql = (now: string, most: string): string => `
     select distinct on (f.entry_id) f.entry_id, f.participant_id, a.occurrence_id, a.span, a.answer
       from found f join attendance a on a.participant_id = f.participant_id
      order by f.entry_id,
-              (f.dated and exists (select 1 from occurrence o join override u on u.entry_id = o.entry_id
-                  and u.recurrence = o.recurrence, asked q where o.id = a.occurrence_id and u.words @@ q.words)) desc,
+              (f.dated and ${itself('words')}) desc, (f.dated and ${itself('any_word')}) desc,
               (upper(a.span) > ${now}) desc, case when upper(a.span) > ${now} then lower(a.span) end, lower(a.span) desc),
   shown as (
     select * from dates d
@@ -75,8 +84,8 @@ const namedBy = async (
 }
 
 /**
- * What stands on a person's own lane with all of some words: of its title, place and text, of one of its dates, of who takes
- * part in it, or of where it is.
+ * What stands on a person's own lane with all of some words: of its title, place and text, of one of its dates, of the agendas
+ * of those and what was said about them, of who takes part in it, or of where it is.
  */
 export const findMine = async (
   sql: Sql,
@@ -96,6 +105,7 @@ export const findMine = async (
       or exists (select 1 from participant x where x.entry_id = e.id and x.id <> p.id and (
            ${people.length ? `x.person_id = any(${give(people)}::uuid[]) or` : ''}
            x.guest_address is not null and names_of(x.guest_name, x.guest_address) @@ ${word}))
+      or e.id in (select d.entry_id from around d where d.words @@ ${word})
       or (e.organizer_address is not null and names_of(e.organizer_name, e.organizer_address) @@ ${word})
       ${
         places.length
@@ -113,11 +123,16 @@ export const findMine = async (
   return (
     await sql.query<FoundRow>(
       `with asked as materialized (
-         select ${askedSql(parameters)} as words, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
+         select ${askedSql(parameters)} as words, ${askedSql(parameters, { join: '||' })} as any_word, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
        ${placed}
+       around as materialized (
+         select o.entry_id, x.words from asked q, ${AROUND} x join attendance a on a.occurrence_id = x.occurrence_id
+           join occurrence o on o.id = x.occurrence_id
+          where a.person_id = $1 and x.words @@ q.any_word),
        found as materialized (
          select e.id as entry_id, p.id as participant_id,
-                exists (select 1 from override u where u.entry_id = e.id and u.words @@ q.words) as dated
+                exists (select 1 from override u where u.entry_id = e.id and u.words @@ q.words)
+                  or e.id in (select d.entry_id from around d) as dated
            from asked q, participant p join entry e on e.id = p.entry_id
           where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
             and ${conditions.join(' and ')}),
@@ -159,7 +174,7 @@ export const findTheirs = async (
       await sql.query(`set local statement_timeout = ${MOST_MS}`)
       const found = await sql.query<FoundRow>(
         `with asked as materialized (
-           select ${askedSql(parameters)} as words, ${askedSql(parameters, 'AB')} as headline),
+           select ${askedSql(parameters)} as words, ''::tsquery as any_word, ${askedSql(parameters, { where: 'AB' })} as headline),
          named as materialized (
            select e.id, e.words from asked q, entry e where e.words @@ q.words and e.deleted_at is null
               and (e.lapses_at is null or e.lapses_at > $2) limit ${MOST_OTHERS}),
@@ -189,7 +204,7 @@ export const alikeMine = async (
 ): Promise<FoundRow[]> =>
   (
     await sql.query<FoundRow>(
-      `with asked as materialized (select plain($4) as text, ''::tsquery as words),
+      `with asked as materialized (select plain($4) as text, ''::tsquery as words, ''::tsquery as any_word),
        found as materialized (
          select e.id as entry_id, p.id as participant_id, false as dated
            from asked q, participant p join entry e on e.id = p.entry_id
