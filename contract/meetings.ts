@@ -3,6 +3,7 @@ import { MOST_DATES } from '@marmot/core/openings'
 import { ANSWERS } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { firstItems } from './agenda.ts'
+import { joining } from './conferences.ts'
 import { event } from './live.ts'
 import { seriesRule } from './openings.ts'
 import { address, id, instant, route, wall } from './route.ts'
@@ -50,6 +51,8 @@ export const sendMeeting = route({
     rsvp: z.boolean().default(true),
     /** The points with which its agenda begins; of a series, that of its first date. */
     agenda: firstItems.default([]),
+    /** Whether it gets a link and a number by which one joins it from afar. */
+    conference: z.boolean().default(false),
     /** My hold on this time, which the meeting takes the place of. */
     hold: id.nullable().default(null),
     /** Whose meeting it is, when a stand-in sends it for them. */
@@ -114,6 +117,8 @@ export const meeting = z.object({
   autoNudge: z.boolean(),
   /** Whether those who are invited are asked for an answer. */
   rsvp: z.boolean(),
+  /** How one joins it from afar; with no link yet where the conference service has not answered. */
+  conference: joining.nullable(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
   recurrence: wall.nullable(),
@@ -163,6 +168,8 @@ const wantedMeeting = z.object({
   autoNudge: z.boolean().optional(),
   /** Whether those who are invited are asked for an answer; of a series for all dates. */
   rsvp: z.boolean().optional(),
+  /** Whether one can join it from afar; of a series for all dates. */
+  conference: z.boolean().optional(),
 })
 
 const movedMeeting = z.object({
@@ -331,6 +338,7 @@ export const readInvitation = route({
       }),
     ),
     others: z.array(z.string()),
+    conference: joining.nullable(),
     now: instant,
   }),
 })

@@ -228,6 +228,7 @@ const toldOf = (demo: Demo) => {
       })),
       cancelled: [],
       rsvp: true,
+      conference: null,
     }
   }
 }

@@ -1,7 +1,7 @@
 // npm start: installs what is missing, makes the database, builds, makes the demo once, and runs Marmot. `npm run watch` runs
 // it from its sources instead: the server is restarted, and the page renewed, when one of them changes.
 import { spawn, spawnSync } from 'node:child_process'
-import { createHash } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
@@ -14,9 +14,10 @@ const env = process.env
 const port = Number(env.PORT ?? 4460)
 const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
 const partnerPort = port + 4
+const conferencePort = port + 5
 const watching = process.argv.includes('--watch')
 /** While one watches, the page's own server stands before Marmot's, at its port. */
-const serverPort = watching ? port + 5 : port
+const serverPort = watching ? port + 6 : port
 
 const run = (args, extra = {}) => {
   const done = spawnSync(process.execPath, args, {
@@ -48,7 +49,7 @@ const buildOnce = () => {
 
 /** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
 const checkPorts = async () => {
-  for (const each of new Set([port, smtpPort, mailPort, pagePort, partnerPort, serverPort])) {
+  for (const each of new Set([port, smtpPort, mailPort, pagePort, partnerPort, conferencePort, serverPort])) {
     const free = await new Promise((done) => {
       const probe = createServer()
       probe.once('error', () => done(false))
@@ -56,7 +57,7 @@ const checkPorts = async () => {
     })
     if (free) continue
     console.error(
-      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 4}: choose others with PORT=…`,
+      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 5}: choose others with PORT=…`,
     )
     process.exit(1)
   }
@@ -128,12 +129,17 @@ try {
       )
   }
   const quiet = { MARMOT_LOG: env.MARMOT_LOG ?? 'silent' }
+  // An outside service brings its own key; the stand-in and the server agree on one for each start.
+  const conferenceKey = env.MARMOT_CONFERENCE_KEY ?? randomBytes(24).toString('base64url')
   const standins = await startProgram('standins/main.ts', {
     MAIL_SMTP_PORT: String(smtpPort),
     MAIL_PAGE_PORT: String(pagePort),
     MARMOT_MAIL_PORT: String(mailPort),
     MAIL_FILE: join(data, 'letters.jsonl'),
     PARTNER_PORT: String(partnerPort),
+    CONFERENCE_PORT: String(conferencePort),
+    CONFERENCE_FILE: join(data, 'rooms.json'),
+    MARMOT_CONFERENCE_KEY: conferenceKey,
   })
   stops.push(() => stopProgram(standins.child))
   const mailboxUrl = env.SMTP_URL ? undefined : `http://localhost:${pagePort}`
@@ -145,6 +151,8 @@ try {
     SMTP_URL: env.SMTP_URL ?? `smtp://127.0.0.1:${smtpPort}`,
     MARMOT_MAIL_PORT: String(mailPort),
     MARMOT_FEED_HOSTS: [env.MARMOT_FEED_HOSTS, `localhost:${partnerPort}`].filter(Boolean).join(),
+    MARMOT_CONFERENCE_URL: env.MARMOT_CONFERENCE_URL ?? `http://localhost:${conferencePort}`,
+    MARMOT_CONFERENCE_KEY: conferenceKey,
     ...(mailboxUrl ? { MARMOT_MAILBOX_URL: mailboxUrl } : {}),
   }
   let server = null
@@ -172,6 +180,8 @@ try {
   console.log(`\nMarmot is ready at http://localhost:${port}`)
   if (env.MARMOT_DEMO !== '0')
     console.log('Sign in as anybody on the sign-in page; begin as the coordinator.')
+  if (!env.MARMOT_CONFERENCE_URL)
+    console.log(`Who joins a meeting is played at http://localhost:${conferencePort}`)
   if (mailboxUrl) console.log(`Letters that Marmot sends arrive at ${mailboxUrl}`)
   console.log('Ctrl-C stops it.')
 } catch (error) {

@@ -1,3 +1,4 @@
+import { startConferenceStandIn } from './conference/server.ts'
 import { startMailStandIn } from './mail/server.ts'
 import { startPartnerStandIn } from './partner/server.ts'
 
@@ -18,10 +19,17 @@ const partner = await startPartnerStandIn({
   port: number('PARTNER_PORT', 4464),
   now: () => Date.now() + ahead,
 })
+const conference = await startConferenceStandIn({
+  port: number('CONFERENCE_PORT', 4465),
+  key: process.env.MARMOT_CONFERENCE_KEY ?? 'a key for this machine',
+  file: process.env.CONFERENCE_FILE ?? null,
+})
 // The parent process waits for this line.
-process.stdout.write(`listening ${mail.smtpPort} page ${mail.pagePort} partner ${partner.port}\n`)
+process.stdout.write(
+  `listening ${mail.smtpPort} page ${mail.pagePort} partner ${partner.port} conference ${conference.port}\n`,
+)
 
-const stop = () => Promise.all([mail.stop(), partner.stop()]).then(() => process.exit(0))
+const stop = () => Promise.all([mail.stop(), partner.stop(), conference.stop()]).then(() => process.exit(0))
 process.on('SIGINT', stop)
 process.on('SIGTERM', stop)
 // Started by another program, it ends with it, also when that one is killed.

@@ -1,4 +1,5 @@
 import ICAL from 'ical.js'
+import { codeInWords, dialIn, type Joining } from '../conferences/index.ts'
 import { newCalendar, ruleValue, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { oneLine } from '../text/index.ts'
@@ -23,6 +24,8 @@ export interface MeetingMessage {
   readonly place: string
   /** What whoever sends it says of it: why it was cancelled (RFC 5546 section 3.2.5, COMMENT). */
   readonly comment?: string
+  /** How one joins it from afar (RFC 7986 section 5.11, CONFERENCE). */
+  readonly joining?: Joining | null
   /** A series: its RRULE or its further dates, the wall time of its first date, and the dates that differ from it. */
   readonly series?: {
     readonly rule: string | null
@@ -104,6 +107,16 @@ export const calendarText = (message: MeetingMessage, method: CalendarMethod): s
   return textOf(calendar)
 }
 
+/** A way to join a meeting (RFC 7986 section 5.11). */
+const conferenceProperty = (uri: string, feature: 'VIDEO' | 'PHONE', label: string): ICAL.Property => {
+  const property = new ICAL.Property('conference')
+  property.resetType('uri')
+  property.setParameter('feature', feature)
+  property.setParameter('label', label)
+  property.setValue(uri)
+  return property
+}
+
 /** One VEVENT of a message: the meeting, or a date of a series that differs (RFC 5545 section 3.8.4.4). */
 const eventOf = (
   message: MeetingMessage,
@@ -136,6 +149,11 @@ const eventOf = (
   if (message.place) event.addPropertyWithValue('location', message.place)
   if (message.description) event.addPropertyWithValue('description', message.description)
   if (message.comment) event.addPropertyWithValue('comment', message.comment)
+  if (message.joining && method === 'REQUEST') {
+    event.addProperty(conferenceProperty(message.joining.link, 'VIDEO', 'Join'))
+    const code = codeInWords(message.joining.code)
+    event.addProperty(conferenceProperty(dialIn(message.joining), 'PHONE', `By telephone, code ${code}`))
+  }
   event.addPropertyWithValue('status', method === 'CANCEL' ? 'CANCELLED' : 'CONFIRMED')
   event.addProperty(personProperty('organizer', message.organizer))
   const delegates = new Map(

@@ -1,3 +1,4 @@
+import { codeInWords, type Joining } from '../conferences/index.ts'
 import { oneLine } from '../text/index.ts'
 import {
   clocksInWords,
@@ -44,6 +45,8 @@ export interface Letter {
   readonly note: string
   /** What its agenda says; of a series, that of the date that is named. */
   readonly agenda?: string
+  /** How one joins it from afar, where one can. */
+  readonly joining?: Joining | null
   readonly others: readonly string[]
   /** What they were told before, where this is a change of it; their answer may have to be given again. */
   readonly before?: {
@@ -151,6 +154,12 @@ export const writeLetter = (letter: Letter): LetterParts => {
       : []),
     ...(before && before.place !== letter.place
       ? ([['Before', before.place || 'no place']] as [string, string][])
+      : []),
+    ...(letter.joining && letter.kind !== 'CANCEL'
+      ? ([
+          ['Join', letter.joining.link],
+          ['', `By telephone ${letter.joining.telephone}, code ${codeInWords(letter.joining.code)}`],
+        ] as [string, string][])
       : []),
     ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),

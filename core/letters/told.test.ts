@@ -28,6 +28,7 @@ const ONE: Told = {
   cancelled: [],
   required: true,
   rsvp: true,
+  conference: null,
 }
 const SERIES: Told = { ...ONE, rule: 'FREQ=WEEKLY;COUNT=4' }
 const dated = (recurrence: string, more: Partial<ToldDate>): ToldDate => ({

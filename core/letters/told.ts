@@ -1,3 +1,4 @@
+import type { Joining } from '../conferences/index.ts'
 import { endsSooner, lastOf, nextDates, type Series } from '../recurrence/index.ts'
 import {
   DAY,
@@ -42,6 +43,8 @@ export interface Told {
   readonly required: boolean
   /** Whether they are asked for an answer (RFC 5545 RSVP). */
   readonly rsvp: boolean
+  /** How they join it from afar, where they can. */
+  readonly conference: Joining | null
 }
 
 /** In which dates of a series somebody takes part: in all but `otherwise`, or in none but those. Walls that name the dates. */
@@ -97,10 +100,17 @@ export interface Owed {
 }
 
 const ALL_TIME = ['zone', 'starts', 'minutes', 'rule', 'added', 'excepted', 'place'] as const
-const ALL_WORDS = ['title', 'note', 'required', 'rsvp'] as const
+const ALL_WORDS = ['title', 'note', 'required', 'rsvp', 'conference'] as const
 const DATE_TIME = ['starts', 'minutes', 'place'] as const
 
-const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other)
+/** Objects by their names in order: what comes from the database has them in another. */
+const inOrder = (_name: string, value: unknown): unknown =>
+  value !== null && typeof value === 'object' && !Array.isArray(value)
+    ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+    : value
+
+const same = (one: unknown, other: unknown): boolean =>
+  JSON.stringify(one, inOrder) === JSON.stringify(other, inOrder)
 
 const DATE_FIELDS = ['starts', 'minutes', 'title', 'note', 'place'] as const
 

@@ -1,6 +1,12 @@
+import type { Joining } from '@marmot/core/conferences'
 import type { Contact } from '@marmot/core/feeds'
 import type { SpanState } from '@marmot/core/sharing'
 import { wallSql } from '../platform/database.ts'
+
+/** How one joins a meeting: the room of the conference service, and the ways into it; no link while the service has not answered. */
+export interface Conference extends Joining {
+  readonly room: string
+}
 
 /** Walls of an array column, in order, in the contract's form. */
 const wallsSql = (column: string) => `array(select ${wallSql('w')} from unnest(${column}) w order by w)`
@@ -58,6 +64,8 @@ export const ENTRY_FIELDS = {
   autoNudge: ofAll<boolean>('auto_nudge', false),
   /** Whether those who are invited are asked for an answer (RFC 5545 RSVP). */
   rsvp: ofAll<boolean>('rsvp', true),
+  /** How one joins it from afar, where that is wanted. */
+  conference: ofAll<Conference | null>('conference', null),
   /** People named where it was imported from; they were not invited by Marmot. */
   contacts: ofAll<readonly Contact[]>('contacts', []),
   /** Where it was imported from: its UID there, and which version of it (RFC 5545 SEQUENCE and DTSTAMP, in ISO 8601). */

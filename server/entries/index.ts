@@ -11,7 +11,14 @@ export {
   writeFirstDates,
   writeOccurrences,
 } from './dates.ts'
-export { type EntryState, type KeptOverride, overrideOf, readEntrySql, readOverrideSql } from './fields.ts'
+export {
+  type Conference,
+  type EntryState,
+  type KeptOverride,
+  overrideOf,
+  readEntrySql,
+  readOverrideSql,
+} from './fields.ts'
 export { typeOfFile } from './file-kinds.ts'
 export { actingFor, actingOn, datesApart, mayActOn, maySee, standingIn } from './looking.ts'
 export { askInvited, isOurUid, lockOutside, type OutsideEntry, outsideSince, revive } from './outside.ts'
@@ -36,6 +43,7 @@ export {
 } from './participants.ts'
 export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
 export { type Asking, type Present, presentAt } from './present.ts'
+export { roomsOver, roomsWanted } from './rooms.ts'
 export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
   insertEntries,

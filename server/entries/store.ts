@@ -55,9 +55,9 @@ const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::tex
   (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
   coalesce(v.private, e.private) as private, e.version`
 
-/** SQL: whether others take part in an entry, or somebody outside organizes it: a meeting. */
+/** SQL: whether others take part in an entry, can join it, or somebody outside organizes it: a meeting. */
 export const isMeetingSql = (entry: string): string =>
-  `(${entry}.organizer_address is not null or exists (
+  `(${entry}.organizer_address is not null or ${entry}.conference is not null or exists (
       select 1 from participant x where x.entry_id = ${entry}.id and not x.organizer))`
 
 /** Whether others take part, and whether files are attached: sets that are small beside the entries. */

@@ -6,7 +6,7 @@ import type { Answer } from '@marmot/core/sharing'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { takesPartSql } from './dates.ts'
-import { ENTRY_FIELDS, readOverrideSql } from './fields.ts'
+import { type Conference, ENTRY_FIELDS, readOverrideSql } from './fields.ts'
 import {
   datesOfMany,
   placesOf,
@@ -41,6 +41,8 @@ interface MeetingRow {
   autoNudge: boolean
   /** Whether an answer is wanted at all. */
   rsvp: boolean
+  /** How one joins it from afar, where that is wanted. */
+  conference: Conference | null
   repeats: boolean
   rule: string | null
   added: string[]
@@ -225,7 +227,7 @@ export const readMeetings = async (
             case when e.organizer_address is null then o.zone else e.zone end as "organizerZone",
             e.source_uid as "sourceUid", e.source_sequence as "sourceSequence", e.source_dates as "sourceDates",
             case when e.organizer_address is null then '[]' else e.contacts end as contacts,
-            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, e.conference, (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
             e.split_version as "splitVersion",

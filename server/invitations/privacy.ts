@@ -6,6 +6,7 @@ export const privacy: Privacy = {
   'POST /api/invitations/{token}/proposals': 'needs the guest’s own link',
   'GET /api/invitations/{token}/agenda': 'needs the guest’s own link',
   'GET /api/invitations/{token}/agenda/live': 'needs the guest’s own link',
+  'POST /api/invitations/{token}/join': 'needs the guest’s own link',
   'GET /api/invitations/{token}/conversation': 'needs the guest’s own link',
   'POST /api/invitations/{token}/conversation': 'needs the guest’s own link',
   'DELETE /api/invitations/{token}/messages/{messageId}': 'needs the guest’s own link',

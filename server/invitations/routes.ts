@@ -1,4 +1,5 @@
 import { openAgendaByLink, readAgendaByLink } from '@marmot/contract/agenda'
+import { joinByLink } from '@marmot/contract/conferences'
 import {
   addFileByLink,
   readConversationByLink,
@@ -10,6 +11,7 @@ import { answerInvitation as answerRoute, readInvitation, renewInvitation } from
 import { proposeByLink } from '@marmot/contract/proposals'
 import { HOUR } from '@marmot/core/time'
 import { agendaAt, enterAgenda } from '../agenda/index.ts'
+import { joinAs } from '../conferences/index.ts'
 import { addFileAt, conversationFor, sayAt, setRemoved, talkingAt } from '../conversation/index.ts'
 import {
   answerFile,
@@ -72,6 +74,7 @@ export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: H
       others: presentIn(meeting)
         .filter((one) => one !== guest && !one.organizer)
         .map((one) => one.name),
+      conference: meeting.cancelled ? null : meeting.conference,
       now: new Date(clock()).toISOString(),
     }
   })
@@ -135,6 +138,12 @@ export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: H
       name: guest?.name ?? '',
       mayCome: () => open(params.token),
     })
+  })
+
+  mount(joinByLink, async ({ params, body }) => {
+    const { participantId, present } = await presentBy(params.token, body.recurrence)
+    const guest = present.meeting.participants.find((one) => one.id === participantId)
+    return { link: await joinAs(house, pool, present, guest?.name ?? '', clock()) }
   })
 
   const talkingBy = async (sql: Sql, token: string, recurrence: string | undefined) => {

@@ -35,6 +35,10 @@ const owedKey = (entryId: string): string => `owed:${entryId}`
 
 type Participant = WholeMeeting['participants'][number]
 
+/** How one joins a meeting, once the conference service has said so. */
+const joiningOf = ({ conference }: WholeMeeting): Told['conference'] =>
+  conference?.link ? { link: conference.link, telephone: conference.telephone, code: conference.code } : null
+
 /** What somebody who takes part would be told of a meeting as it is now; null when there is nothing left of it. */
 const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null =>
   meeting.cancelled
@@ -54,6 +58,7 @@ const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null 
           cancelled: meeting.cancelledDates,
           required: participant.required,
           rsvp: meeting.rsvp,
+          conference: joiningOf(meeting),
         },
         participant,
       )

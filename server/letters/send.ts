@@ -135,6 +135,7 @@ const wordsOf = (prepared: Prepared) => {
     declined,
     note: textOfNote(time.note),
     agenda: prepared.agenda,
+    joining: about.conference,
     others: presentIn(meeting, recurrence)
       .filter((one) => !isSame(one, kept) && !one.organizer)
       .map((one) => one.name),
@@ -169,6 +170,7 @@ const calendarOf = ({ kept, meeting, recipient, agenda }: Prepared): CalendarPar
         .join('\n\n'),
       place,
       comment: kept.reason,
+      joining: about.conference,
       rsvp: about.rsvp,
       series:
         about.rule === null && about.added.length === 0

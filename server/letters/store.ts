@@ -35,7 +35,7 @@ export interface LastLetter extends Reader {
 }
 
 /** What letters told before they could tell otherwise. */
-const TOLD = `'{"rsvp": true}'::jsonb`
+const TOLD = `'{"rsvp": true, "conference": null}'::jsonb`
 
 /** A letter that cannot have left yet, of those that tell what is true: that a proposal is declined stays said. */
 const UNTRIED = "l.tried_at is null and l.state = 'waiting' and l.method <> 'DECLINECOUNTER'"

@@ -5,6 +5,7 @@ import { toWall, wallText, zoneTable } from '@marmot/core/time'
 import type { z } from 'zod'
 import {
   actingOn,
+  type Conference,
   copyAnswers,
   copyAttachments,
   datesOfMany,
@@ -59,6 +60,8 @@ export interface Attempt {
   readonly given: Given
   readonly now: number
   readonly momentMs: number
+  /** How one joins it from afar, where that is to be had from now on. */
+  readonly conference?: Conference
   /** A participant who has said already that they come at the new time. */
   readonly accepting?: string
 }
@@ -299,9 +302,11 @@ export const change = async (sql: Sql, attempt: Attempt) => {
         now,
       })
   const { autoNudge, rsvp } = given
+  const conference = given.conference === false ? null : kept.conference ? undefined : attempt.conference
   await updateEntry(sql, targetId, {
     ...(autoNudge === undefined ? {} : { autoNudge }),
     ...(rsvp === undefined ? {} : { rsvp }),
+    ...(conference === undefined ? {} : { conference }),
   })
   const split = targetId !== entryId
   const concerned =

@@ -27,6 +27,12 @@ export const privacy: Privacy = {
         body: { to: { person: about.nobody }, ...more },
       })),
     ),
+  'POST /api/meetings/{entryId}/call': (about) =>
+    [about.meetingId, about.entryId].map((id) => ({
+      path: `/api/meetings/${id}/call`,
+      body: { to: { person: about.nobody } },
+    })),
+  'POST /api/meetings/now': 'a meeting of one’s own',
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { undoChange } from '@marmot/contract/entries'
 import {
   answerMeeting,
@@ -9,6 +10,7 @@ import {
   readMeeting,
   sendMeeting,
 } from '@marmot/contract/meetings'
+import { conferenceFor } from '../conferences/index.ts'
 import {
   actingOn,
   noteSeen,
@@ -36,20 +38,23 @@ import { inVain, placeTrouble } from './place-trouble.ts'
 import { datesToMake, send } from './send.ts'
 import { meetingsFor } from './store.ts'
 
-export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House, 'settings'>): void => {
+const LOOKED_AT = { room: '', link: 'https://looked.at', telephone: '', code: '' }
+
+export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
-  const { takeBackMs: momentMs } = settings
+  const { takeBackMs: momentMs } = house.settings
 
   mount(sendMeeting, async ({ body, asker, context }) => {
     timeOrProblem(body)
     const now = clock()
     const dates = datesToMake(body, now)
+    const conference = body.conference ? await conferenceFor(house, randomUUID(), body.title) : null
     try {
       return await transaction(
         pool,
         (sql) =>
           once(sql, clock, { asker, context, body }, () =>
-            send(sql, body, dates, { askerId: asker.id, now, momentMs }).catch(
+            send(sql, body, dates, { askerId: asker.id, now, momentMs, conference }).catch(
               inVain({ ...body, dates, organizerId: body.of ?? asker.id }),
             ),
           ),
@@ -128,7 +133,10 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
 
   mount(changeMeeting, async ({ params, body, asker, context }) => {
     const now = clock()
-    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
+    const conference = body.conference
+      ? { conference: await conferenceFor(house, randomUUID(), body.title ?? '') }
+      : {}
+    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs, ...conference }
     try {
       return await transaction(pool, (sql) =>
         once(sql, clock, { asker, context, body }, async () => {
@@ -143,7 +151,9 @@ export const meetingsRoutes = ({ mount, deps }: Routes, { settings }: Pick<House
 
   mount(lookAtChange, async ({ params, body, asker }) => {
     const now = clock()
-    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs }
+    // Any link will do to see who would be told of one.
+    const conference = body.conference ? { conference: LOOKED_AT } : {}
+    const attempt = { entryId: params.entryId, askerId: asker.id, given: body, now, momentMs, ...conference }
     try {
       return await transaction(pool, (sql) => change(sql, attempt), { rehearsed: true })
     } catch (error) {

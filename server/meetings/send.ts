@@ -6,6 +6,7 @@ import { DAY, dayOf, wallFromText, wallText } from '@marmot/core/time'
 import type { z } from 'zod'
 import { startAgenda } from '../agenda/index.ts'
 import {
+  type Conference,
   firstDatesOfKept,
   horizonOf,
   insertEntries,
@@ -90,7 +91,12 @@ export const send = async (
   sql: Sql,
   body: Body,
   dates: readonly DateToMake[],
-  { askerId, now, momentMs }: { askerId: string; now: number; momentMs: number },
+  {
+    askerId,
+    now,
+    momentMs,
+    conference = null,
+  }: { askerId: string; now: number; momentMs: number; conference?: Conference | null },
 ) => {
   const ownerId = body.of ?? askerId
   const actorId = actorOf(askerId, ownerId)
@@ -104,6 +110,7 @@ export const send = async (
   const entryId = randomUUID()
   const entry = {
     ...body,
+    conference,
     id: entryId,
     note: cleanNote(noteOfText(body.note)),
     allDay: false,

@@ -1,5 +1,6 @@
 import { PassThrough } from 'node:stream'
 import type { timeEvent } from '@marmot/contract/availability'
+import type { callEvent } from '@marmot/contract/conferences'
 import type { meetingEvent } from '@marmot/contract/meetings'
 import type { remindersEvent } from '@marmot/contract/reminders'
 import type { reservationsEvent } from '@marmot/contract/resources'
@@ -72,6 +73,13 @@ export const tellReminders = (sql: Sql, people: readonly string[]): Promise<void
   tell(
     sql,
     inParts(people).map((part): z.input<typeof remindersEvent> => ({ kind: 'reminders', people: part })),
+  )
+
+/** Says, when the transaction commits, that somebody is called into a meeting, or no more: to them alone. */
+export const tellCalls = (sql: Sql, people: readonly string[]): Promise<void> =>
+  tell(
+    sql,
+    inParts(people).map((part): z.input<typeof callEvent> => ({ kind: 'call', people: part })),
   )
 
 /** Says, when the transaction commits, that what somebody lets others see changed: to everybody, and not whose. */

@@ -15,6 +15,8 @@ const schema = z.object({
   MARMOT_DEMO: z.enum(['0', '1']).default('1'),
   MARMOT_TAKE_BACK_SECONDS: z.coerce.number().min(0).max(3600).default(10),
   MARMOT_FEED_HOSTS: z.string().default(''),
+  MARMOT_CONFERENCE_URL: z.url({ protocol: /^https?$/, error: 'is no web address' }).optional(),
+  MARMOT_CONFERENCE_KEY: z.string().min(16, 'is shorter than 16 characters').optional(),
   MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
 })
 
@@ -42,6 +44,8 @@ export interface Settings {
   readonly takeBackMs: number
   /** Hosts with ports inside the house whose feeds may be read, as `localhost:4464`. */
   readonly feedHosts: ReadonlySet<string>
+  /** The conference service that gives meetings a link and a number to join by; null where there is none. */
+  readonly conference: { readonly url: string; readonly key: string } | null
   readonly log: 'silent' | 'info' | 'debug'
 }
 
@@ -53,6 +57,9 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     throw new Error(`Settings: ${faults.join('; ')}`)
   }
   const given = read.data
+  const { MARMOT_CONFERENCE_URL: conferenceUrl, MARMOT_CONFERENCE_KEY: conferenceKey } = given
+  if (Boolean(conferenceUrl) !== Boolean(conferenceKey))
+    throw new Error('Settings: MARMOT_CONFERENCE_URL and MARMOT_CONFERENCE_KEY are given together')
   return {
     port: given.PORT,
     databaseUrl: given.DATABASE_URL,
@@ -66,6 +73,8 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     demo: given.MARMOT_DEMO === '1',
     takeBackMs: given.MARMOT_TAKE_BACK_SECONDS * 1000,
     feedHosts: new Set(given.MARMOT_FEED_HOSTS.split(',').filter(Boolean)),
+    conference:
+      conferenceUrl && conferenceKey ? { url: conferenceUrl.replace(/\/$/, ''), key: conferenceKey } : null,
     log: given.MARMOT_LOG,
   }
 }

@@ -62,6 +62,7 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   demo: true,
   takeBackMs: 0,
   feedHosts: new Set(),
+  conference: null,
   log: 'silent',
   ...more,
 })

@@ -39,6 +39,7 @@ export const aMeeting = (more: Partial<Meeting> = {}): Meeting => ({
   cancelReason: '',
   autoNudge: false,
   rsvp: true,
+  conference: null,
   repeats: false,
   recurrence: null,
   series: [],
