@@ -83,6 +83,8 @@ export const session = z.object({
   now: instant,
   demo: z.boolean(),
   mailbox: z.string().nullable(),
+  /** Whether meetings can have a link to join by. */
+  conferences: z.boolean(),
 })
 export type Session = z.infer<typeof session>
 

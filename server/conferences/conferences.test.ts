@@ -4,7 +4,7 @@ import type { Record } from '@marmot/contract/conferences'
 import type { Meeting } from '@marmot/contract/meetings'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type ConferenceStandIn, startConferenceStandIn } from '../../standins/conference/server.ts'
-import { giveRooms } from '../meetings/right-away.ts'
+import { giveRooms } from '../meetings/index.ts'
 import {
   type Client,
   problemOf,
@@ -337,7 +337,9 @@ describe('meeting right away', () => {
     expect(await calls(tashi)).toHaveLength(1)
     await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, people: [], guests: [] })
     expect(await calls(tashi)).toEqual([])
-    const again = await ilse.send('POST', `/api/meetings/${entryId}/call`, { to: { person: tashi.person.id } })
+    const again = await ilse.send('POST', `/api/meetings/${entryId}/call`, {
+      to: { person: tashi.person.id },
+    })
     expect([again.status, again.text]).toEqual([200, '{}'])
     expect(await calls(tashi)).toHaveLength(1)
     await marmot.pool.query("update call set at = at - interval '61 seconds'")

@@ -59,6 +59,7 @@ const describeSession = async (sql: Sql, personId: string, deps: Deps, settings:
     now: new Date(deps.clock()).toISOString(),
     demo: settings.demo,
     mailbox: settings.demo ? settings.mailboxUrl : null,
+    conferences: settings.conference !== null,
   }
 }
 

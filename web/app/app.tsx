@@ -13,7 +13,7 @@ const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arr
 const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
 const Places = screen(() => import('../places/places.tsx').then((m) => m.Places))
 const People = screen(() => import('../settings/people.tsx').then((m) => m.People))
-const MeetingPage = screen(() => import('../meetings/meeting-page.tsx').then((m) => m.MeetingPage))
+const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
 const queries = new QueryClient({

@@ -28,6 +28,8 @@ const MeetingByAddress = lazy(() =>
   import('./meeting-by-address.tsx').then((m) => ({ default: m.MeetingByAddress })),
 )
 
+const Ringing = lazy(() => import('../conferences/ringing.tsx').then((m) => ({ default: m.Ringing })))
+
 const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))
 
 /** Opens on Ctrl K or from the bar: finds anything, does anything that has a key here. */
@@ -201,6 +203,9 @@ export const Shell = () => {
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
           <Reminders />
+          <Suspense>
+            <Ringing />
+          </Suspense>
           {search.get('meeting') && (
             <Suspense>
               <MeetingByAddress />

@@ -1,8 +1,11 @@
-import type { ZoneTable } from '@marmot/core/time'
+import type { Joining } from '@marmot/core/conferences'
+import { minutesBetween, type ZoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { AgendaText } from '../agenda/agenda-text.tsx'
 import { agendaByLinkKey, useAgendaByLink } from '../agenda/reading.ts'
+import { Join } from '../conferences/join.tsx'
+import { guestLinkToJoin } from '../conferences/joining.ts'
 import { Conversation } from '../conversation/conversation.tsx'
 import { byLink } from '../conversation/ways.ts'
 import { Button, Loading } from '../ui/parts.tsx'
@@ -16,17 +19,22 @@ export const GuestAround = ({
   token,
   recurrence,
   zone,
-  length,
+  span,
+  now,
+  conference,
   names,
 }: {
   token: string
   recurrence: string | null
   zone: ZoneTable
-  /** Of the meeting, in minutes. */
-  length: number
+  /** Of the meeting, in milliseconds. */
+  span: { readonly start: number; readonly end: number }
+  now: number
+  conference: Joining | null
   names: readonly string[]
 }) => {
   const queries = useQueryClient()
+  const length = minutesBetween(span.start, span.end)
   const [writing, setWriting] = useState(false)
   const agenda = useAgendaByLink(token, recurrence)
   const way = useMemo(() => byLink(token, recurrence), [token, recurrence])
@@ -45,6 +53,15 @@ export const GuestAround = ({
   const written = agenda.data && agenda.data.items.length + agenda.data.notes.length > 0
   return (
     <>
+      {conference && (
+        <Join
+          joining={conference}
+          {...span}
+          now={now}
+          zone={zone}
+          link={() => guestLinkToJoin(token, recurrence)}
+        />
+      )}
       <section aria-label="Agenda" className="flex flex-col gap-1.5">
         <h2 className="font-semibold text-lg">Agenda</h2>
         {writing ? (

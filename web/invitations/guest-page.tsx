@@ -7,7 +7,6 @@ import {
   dayOf,
   daysAway,
   isZone,
-  minutesBetween,
   offsetAt,
   offsetInWords,
   shortDay,
@@ -234,7 +233,9 @@ export const GuestPage = () => {
           token={token}
           recurrence={date?.recurrence ?? null}
           zone={zone}
-          length={minutesBetween(start, end)}
+          span={{ start, end }}
+          now={Date.parse(it.now)}
+          conference={it.conference}
           names={[it.organizer, it.guest, ...it.others]}
         />
       </Suspense>

@@ -7,7 +7,7 @@ import { z } from 'zod'
 import { dateChoice } from '../answers/answer-form.tsx'
 import { problemMore, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, Choice, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { ChangePeople } from './change-people.tsx'
 import { ChangePlaces } from './change-places.tsx'
@@ -180,7 +180,7 @@ const ChangeForm = ({
   onClose: () => void
   onStale: () => void
 }) => {
-  const { zone } = useMe()
+  const { zone, session } = useMe()
   const change = useChange(meeting, wanted, { onChanged, onStale })
   const { base, fields, newest, busy, differs, looking, trouble } = change
   const date = dateChoice(base, zone)
@@ -210,17 +210,18 @@ const ChangeForm = ({
         )}
       </Field>
       <Before is={fields.note} was={textOfNote(base.note)} />
-      {change.scope !== 'this' || !base.repeats ? (
-        <label className="flex min-h-8 items-center gap-2 max-md:min-h-11">
-          <input
-            type="checkbox"
-            className="accent-gentian"
-            checked={fields.rsvp}
-            onChange={(event) => change.set({ rsvp: event.target.checked })}
-          />
-          Ask everybody whether they come
-        </label>
-      ) : null}
+      {(change.scope !== 'this' || !base.repeats) && (
+        <>
+          <Choice checked={fields.rsvp} onChoose={(rsvp) => change.set({ rsvp })}>
+            Ask everybody whether they come
+          </Choice>
+          {(session.conferences || fields.conference) && (
+            <Choice checked={fields.conference} onChoose={(conference) => change.set({ conference })}>
+              A link and a number to join from afar
+            </Choice>
+          )}
+        </>
+      )}
       <InTheWay change={change} />
       <div className="sticky -bottom-4 -mx-5 -mb-4 flex flex-wrap justify-end gap-2 border-line border-t bg-paper px-5 py-3">
         <Button onClick={onClose} disabled={busy}>

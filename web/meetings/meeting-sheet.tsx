@@ -21,6 +21,8 @@ import { toast } from 'sonner'
 import { dateChoice } from '../answers/answer-form.tsx'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
+import { Join } from '../conferences/join.tsx'
+import { linkToJoin } from '../conferences/joining.ts'
 import { problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -379,6 +381,16 @@ const Body = ({
         <SeriesWords series={meeting.series} />
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
+      {meeting.conference && !meeting.cancelled && !over && (
+        <Join
+          joining={meeting.conference}
+          start={start}
+          end={end}
+          now={now}
+          zone={zone}
+          link={() => linkToJoin(meeting.entryId, meeting.recurrence)}
+        />
+      )}
       {meeting.untold && <Untold meeting={meeting} onGone={onDone} />}
       {meeting.cancelled && (
         <Trouble>

@@ -49,6 +49,8 @@ export interface Fields extends TimeFields {
   readonly note: string
   /** Whether those who are invited are asked for an answer. */
   readonly rsvp: boolean
+  /** Whether one can join it from afar. */
+  readonly conference: boolean
   readonly places: readonly string[]
   readonly members: readonly Member[]
 }
@@ -117,6 +119,7 @@ export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
   title: meeting.title,
   note: textOfNote(meeting.note),
   rsvp: meeting.rsvp,
+  conference: meeting.conference !== null,
   ...timeFields(Date.parse(meeting.start), Date.parse(meeting.end), zone),
   places: meeting.places.map((place) => place.id),
   members: membersOf(meeting),
@@ -161,6 +164,7 @@ export const wantedOf = (
     ...(fields.title.trim() === before.title ? {} : { title: fields.title.trim() }),
     ...(fields.note === before.note ? {} : { note: fields.note }),
     ...(fields.rsvp === before.rsvp ? {} : { rsvp: fields.rsvp }),
+    ...(fields.conference === before.conference ? {} : { conference: fields.conference }),
     ...(start === wasStart ? {} : { starts: wallText(toWall(zoneTable(meeting.zone), start)) }),
     ...(end - start === wasEnd - wasStart ? {} : { minutes: minutesBetween(start, end) }),
     ...(sorted(fields.places) === sorted(before.places) ? {} : { places: [...fields.places] }),

@@ -15,7 +15,7 @@ import {
   wallFromText,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
@@ -24,7 +24,6 @@ import { call, problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { ProposalCard } from '../proposals/proposal-card.tsx'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
@@ -146,6 +145,11 @@ const DID: Record<string, string> = {
   imported: 'imported',
 }
 
+const ProposalCard = lazy(() =>
+  import('../proposals/proposal-card.tsx').then((m) => ({ default: m.ProposalCard })),
+)
+const MeetNow = lazy(() => import('../conferences/meet-now.tsx').then((m) => ({ default: m.MeetNow })))
+
 const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept', 'meant'])
 
 const WITH_WORDS = new Set(['answered', 'cancelled', 'kept'])
@@ -214,7 +218,8 @@ const nowKey = () => ['now']
 
 /** What needs me: invitations to answer with my day around them, my meetings and their answers, what is next. */
 export const Now = () => {
-  const { zone, person } = useMe()
+  const { zone, person, session } = useMe()
+  const [meeting, setMeeting] = useState(false)
   const now = useNow()
   const show = useOpen()
   const state = useQuery({
@@ -223,7 +228,12 @@ export const Now = () => {
     meta: { heeds: [...ON_MY_TIME, heed(meetingEvent)] },
   })
   const [opened, setOpened] = useState<string | null>(null)
-  useKeys([{ keys: 'Tab', does: 'Go through what waits for you; Enter opens it' }])
+  useKeys([
+    { keys: 'Tab', does: 'Go through what waits for you; Enter opens it' },
+    ...(session.conferences
+      ? [{ keys: 'M', does: 'Meet right away', on: 'm', run: () => setMeeting(true) }]
+      : []),
+  ])
   if (state.isPending)
     return (
       <div className="p-6">
@@ -254,11 +264,13 @@ export const Now = () => {
         <div className="flex min-w-0 flex-col gap-6">
           {proposals.length > 0 && (
             <Section title="Another time proposed" count={proposals.length}>
-              <ul className="flex flex-col gap-2">
-                {proposals.map(({ proposal, meeting }) => (
-                  <ProposalCard key={proposal.id} meeting={meeting} proposal={proposal} named />
-                ))}
-              </ul>
+              <Suspense fallback={<Loading what="what was proposed" />}>
+                <ul className="flex flex-col gap-2">
+                  {proposals.map(({ proposal, meeting }) => (
+                    <ProposalCard key={proposal.id} meeting={meeting} proposal={proposal} named />
+                  ))}
+                </ul>
+              </Suspense>
             </Section>
           )}
           <Section title="Waiting for your answer" count={toAnswer.length}>
@@ -279,6 +291,16 @@ export const Now = () => {
           </Section>
         </div>
         <div className="flex min-w-0 flex-col gap-6">
+          {session.conferences && (
+            <Button className="self-start max-md:min-h-11" onClick={() => setMeeting(true)}>
+              Meet right away…
+            </Button>
+          )}
+          {meeting && (
+            <Suspense>
+              <MeetNow onClose={() => setMeeting(false)} />
+            </Suspense>
+          )}
           <Section title="Next">
             {next.length ? (
               <ul className="rounded-lg bg-paper py-1">

@@ -18,8 +18,9 @@ import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { ApiProblem, call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
+import { useMe } from '../platform/session.tsx'
 import { useSharing } from '../sharing/sharing.ts'
-import { Button, Field, Trouble } from '../ui/parts.tsx'
+import { Button, Choice, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
@@ -53,9 +54,14 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const [of, setOf] = useState('')
   const [autoNudge, setAutoNudge] = useState(false)
   const [rsvp, setRsvp] = useState(true)
+  const { session } = useMe()
+  // Unless said otherwise, where somebody is not at my site.
+  const [afar, setAfar] = useState<boolean | null>(null)
   const sharing = useSharing()
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
+  const conference =
+    session.conferences && (afar ?? invited.some((member) => member.person?.siteId !== me.siteId))
 
   const send = async () => {
     if (!chosen) return
@@ -75,6 +81,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       guests: brief.guests.map((one) => ({ ...one })),
       places: chosenPlaces.map((place) => place.id),
       hold: brief.hold,
+      conference,
       autoNudge: autoNudge && rsvp,
       rsvp,
       ...(of ? { of } : {}),
@@ -200,25 +207,18 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             names={members.map((member) => member.name)}
             onChange={(agenda) => change({ agenda })}
           />
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-gentian"
-              checked={rsvp}
-              onChange={(event) => setRsvp(event.target.checked)}
-            />
+          {session.conferences && (
+            <Choice checked={conference} onChoose={setAfar}>
+              A link and a number to join from afar
+            </Choice>
+          )}
+          <Choice checked={rsvp} onChoose={setRsvp}>
             Ask everybody whether they come
-          </label>
+          </Choice>
           {rsvp && chosen.start - now > 2 * DAY && (
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="accent-gentian"
-                checked={autoNudge}
-                onChange={(event) => setAutoNudge(event.target.checked)}
-              />
+            <Choice checked={autoNudge} onChoose={setAutoNudge}>
               Remind those who have not answered, two days before
-            </label>
+            </Choice>
           )}
           {error !== null && (
             <Trouble

@@ -37,6 +37,7 @@ const session: Session = {
   now: new Date(NOW).toISOString(),
   demo: true,
   mailbox: null,
+  conferences: true,
 }
 
 afterEach(() => {

@@ -62,6 +62,30 @@ export const Field = ({
   )
 }
 
+/** Something that is so or not, with its words beside it. */
+export const Choice = ({
+  checked,
+  disabled = false,
+  onChoose,
+  children,
+}: {
+  checked: boolean
+  disabled?: boolean
+  onChoose: (checked: boolean) => void
+  children: ReactNode
+}) => (
+  <label className="flex min-h-8 items-center gap-2 max-md:min-h-11">
+    <input
+      type="checkbox"
+      className="accent-gentian"
+      disabled={disabled}
+      checked={checked}
+      onChange={(event) => onChoose(event.target.checked)}
+    />
+    {children}
+  </label>
+)
+
 /** Trouble, always with a sign and words, and what can be done. */
 export const Trouble = ({ children, action }: { children: ReactNode; action?: ReactNode }) => (
   <div role="alert" className="flex items-start gap-2 rounded-md border border-coral/60 bg-coral/8 px-3 py-2">
