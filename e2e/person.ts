@@ -3,6 +3,7 @@ import { type Browser, expect, type Locator, type Page } from '@playwright/test'
 
 export const MARMOT = 'http://localhost:4560'
 export const LETTERS = 'http://localhost:4563'
+export const CONFERENCE = 'http://localhost:4565'
 
 /** Signs a person in on a page of their own, as from another machine. */
 export const signIn = async (

@@ -7,7 +7,8 @@ import { startProgram, stopProgram } from '../scripts/lib/processes.mjs'
 
 /** The journeys' own instant: a Monday morning in Innsbruck. */
 const NOW = '2026-11-23T08:12:00Z'
-const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER] = ['4560', '4561', '4562', '4563', '4564']
+const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER, CONFERENCE] = ['4560', '4561', '4562', '4563', '4564', '4565']
+const CONFERENCE_KEY = 'known to the two of them alone'
 
 /** Starts the whole of Marmot as a person would have it: the database, the demo, the mail stand-in and the server. */
 const setup = async () => {
@@ -29,6 +30,8 @@ const setup = async () => {
     MAIL_PAGE_PORT: LETTERS,
     MARMOT_MAIL_PORT: MAIL_IN,
     PARTNER_PORT: PARTNER,
+    CONFERENCE_PORT: CONFERENCE,
+    MARMOT_CONFERENCE_KEY: CONFERENCE_KEY,
     MARMOT_NOW: NOW,
   })
   const server = await startProgram('server/dist/main.js', {
@@ -37,6 +40,8 @@ const setup = async () => {
     SMTP_URL: `smtp://127.0.0.1:${SMTP}`,
     MARMOT_MAIL_PORT: MAIL_IN,
     MARMOT_FEED_HOSTS: `localhost:${PARTNER}`,
+    MARMOT_CONFERENCE_URL: `http://localhost:${CONFERENCE}`,
+    MARMOT_CONFERENCE_KEY: CONFERENCE_KEY,
     // Long enough to press something, and no longer: the journeys wait for letters.
     MARMOT_TAKE_BACK_SECONDS: '8',
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,

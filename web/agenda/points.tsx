@@ -52,11 +52,8 @@ const useItems = (document: Y.Doc): readonly AgendaItem[] => {
 /** Others who are in one point just now. */
 const Here = ({ others }: { others: readonly Other[] }) =>
   others.map((one) => (
-    <span
-      key={one.client}
-      className="self-center whitespace-nowrap rounded px-1.5 text-sm text-white"
-      style={{ background: flowerOf(one.name) }}
-    >
+    <span key={one.client} className="flex items-center gap-1.5 whitespace-nowrap text-sm">
+      <span className="size-2.5 rounded-full" style={{ background: flowerOf(one.name) }} aria-hidden />
       {one.name}
     </span>
   ))

@@ -90,9 +90,16 @@ export const useTogether = (address: AgendaAddress) => {
     const stay = (event: BeforeUnloadEvent) => {
       if (unsent) event.preventDefault()
     }
+    // A connection without a network seems to stand for half a minute; the browser knows better.
+    const leave = () => provider.disconnect()
+    const comeBack = () => provider.connect()
     window.addEventListener('beforeunload', stay)
+    window.addEventListener('offline', leave)
+    window.addEventListener('online', comeBack)
     return () => {
       window.removeEventListener('beforeunload', stay)
+      window.removeEventListener('offline', leave)
+      window.removeEventListener('online', comeBack)
       provider.destroy()
       open.document.destroy()
       setTogether(null)
