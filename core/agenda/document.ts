@@ -1,6 +1,7 @@
 import { generateKeyBetween, generateNKeysBetween } from 'fractional-indexing'
 import { simpleDiffString } from 'lib0/diff'
 import * as Y from 'yjs'
+import { oneLine } from '../text/index.ts'
 import { type Agenda, type AgendaItem, MOST_ITEMS, MOST_NAME, MOST_TITLE, minutesIn } from './agenda.ts'
 import { notesText } from './notes.ts'
 
@@ -19,8 +20,11 @@ const itemsIn = (document: Y.Doc): Y.Map<Item> => document.getMap<Item>(ITEMS)
 
 const isItem = (value: unknown): value is Item => value instanceof Y.Map
 
+/** Text of one line, as far as it is any: what a browser sends can have anything in it. */
 const textIn = (value: unknown, most: number): string =>
-  (value instanceof Y.Text ? value.toString() : typeof value === 'string' ? value : '').slice(0, most)
+  oneLine(
+    (value instanceof Y.Text ? value.toString() : typeof value === 'string' ? value : '').slice(0, most),
+  )
 
 const rankOf = (item: Item): string => {
   const rank = item.get('rank')

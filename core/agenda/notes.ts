@@ -1,4 +1,5 @@
 import * as Y from 'yjs'
+import { manyLines } from '../text/index.ts'
 
 /** Notes are read no deeper and no longer than this: whoever takes part can send a document of any shape. */
 const MOST_DEEP = 20
@@ -71,6 +72,9 @@ const linesOf = (node: unknown, deep: number): string[] => {
   }
 }
 
+/** Lines as text that can be kept and sent: without control characters. */
+const fit = (lines: readonly string[]): string => manyLines(lines.join('\n')).trim()
+
 /** The notes of an agenda as plain text: a line for each paragraph, point of a list and row of a table. */
 export const notesText = (notes: Y.XmlFragment): string => {
   const lines: string[] = []
@@ -78,9 +82,9 @@ export const notesText = (notes: Y.XmlFragment): string => {
   for (const node of notes.toArray()) {
     for (const line of linesOf(node, 0)) {
       characters += line.length + 1
-      if (characters > MOST_CHARACTERS) return lines.join('\n')
+      if (characters > MOST_CHARACTERS) return fit(lines)
       lines.push(line)
     }
   }
-  return lines.join('\n').trim()
+  return fit(lines)
 }

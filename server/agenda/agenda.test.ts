@@ -214,6 +214,31 @@ describe('an agenda', () => {
     expect(marmot.letters(GUEST, entryId).at(-1)?.text).toContain('3. Budget')
   })
 
+  it('has in it whatever somebody sends, and is kept, read and sent all the same; no cursor trips the others', async () => {
+    const entryId = await aMeetingOf()
+    const [one, guest] = [writer(ilse, entryId), writerAt(marmot.url, `invitations/${tokenOf(entryId)}`, {})]
+    await Promise.all([synced(one), synced(guest)])
+    add(guest, 'Nul \u0000, half \ud800\nWhy:     a row of its own')
+    const paragraph = new Y.XmlElement('paragraph')
+    paragraph.insert(0, [new Y.XmlText('and \u0000 in the notes')])
+    guest.document.getXmlFragment('notes').insert(0, [paragraph, new Y.XmlElement('script')])
+    await until(
+      () =>
+        marmot.pool.query<{ text: string }>('select text from agenda where text like $1', ['%in the notes']),
+      (kept) =>
+        kept.rows[0]?.text.startsWith('1. Nul  , half') === true && !kept.rows[0].text.includes('\nWhy'),
+      20,
+    )
+    expect((await ilse.get(`/api/meetings/${entryId}/agenda`)).status).toBe(200)
+    const sent = await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, title: 'Cores' })
+    expect(sent.status).toBe(200)
+    await marmot.quiet()
+    expect(marmot.letters(GUEST, entryId).at(-1)?.text).toContain('in the notes')
+    guest.provider.awareness.setLocalStateField('cursor', { anchor: 5, head: { type: 'x' } })
+    expect(await until(guest.ended, (ended) => ended !== null, 20)).toMatchObject({ code: 4400 })
+    expect(one.ended()).toBeNull()
+  })
+
   it('of a date is for who takes part in it, and theirs no more once they are let off', async () => {
     const entryId = await aMeetingOf()
     const path = `/api/meetings/${entryId}/agenda/live`

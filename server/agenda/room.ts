@@ -1,3 +1,4 @@
+import { NOTES } from '@marmot/core/agenda'
 import * as decoding from 'lib0/decoding'
 import * as encoding from 'lib0/encoding'
 import type { WebSocket } from 'ws'
@@ -23,7 +24,6 @@ export const MOST_BYTES = 512 * 1024
 const SMALL_BYTES = 4 * 1024
 const ABOVE_BYTES = 64 * 1024
 const MOST_AWARENESS_BYTES = 64 * 1024
-const MOST_CURSOR_BYTES = 4 * 1024
 const MOST_CURSORS = 200
 /** Nobody types so much: messages of one socket between two looks around. */
 const MOST_MESSAGES = 4000
@@ -31,10 +31,20 @@ const MOST_MESSAGES = 4000
 /** The origin of what came from elsewhere, where it is kept already. */
 const KEPT = Symbol('kept')
 
-/** Where somebody is in an agenda: in the notes as the editor says it, or in a point. */
+const yjsId = z.object({ client: z.number().int().min(0), clock: z.number().int().min(0) })
+/** A place in the notes, as Yjs says it: anything else would make the others' editors stumble. */
+const place = z.object({
+  type: yjsId.nullish(),
+  tname: z.literal(NOTES).nullish(),
+  item: yjsId.nullish(),
+  assoc: z.number().int().min(-1).max(0).nullish(),
+})
+/** Where somebody is in an agenda: in the notes, or in a point. */
 const cursorState = z
-  .object({ cursor: z.unknown().optional(), item: z.string().max(100).nullish() })
-  .refine((state) => JSON.stringify(state).length <= MOST_CURSOR_BYTES)
+  .object({
+    cursor: z.object({ anchor: place, head: place }).nullish(),
+    item: z.string().max(100).nullish(),
+  })
   .nullable()
 
 /** Somebody in a room: at which meeting, how they are called there, and whether they may still be. */

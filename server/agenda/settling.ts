@@ -14,6 +14,8 @@ export const settleAgendas: ThreadWork<{ readonly occurrenceIds: readonly string
   { occurrenceIds },
   { pool },
 ) => {
+  let trouble: unknown = null
+  // One at which it goes wrong holds up no other.
   for (const occurrenceId of occurrenceIds)
     await transaction(pool, async (sql) => {
       const entryId = await settle(sql, occurrenceId)
@@ -24,5 +26,8 @@ export const settleAgendas: ThreadWork<{ readonly occurrenceIds: readonly string
         people: (await listenersIn(sql, entryId)).slice(0, MOST_TOLD),
       }
       await tell(sql, [event])
+    }).catch((error) => {
+      trouble = error
     })
+  if (trouble) throw trouble
 }

@@ -25,6 +25,7 @@ let ilse: Client
 let tashi: Client
 let aroha: Client
 let matteo: Client
+let catalina: Client
 beforeAll(async () => {
   service = await startConferenceStandIn({ port: 0, key: KEY, file: null })
   marmot = await startTestMarmot({ conference: { url: `http://localhost:${service.port}`, key: KEY } })
@@ -32,6 +33,7 @@ beforeAll(async () => {
   tashi = await marmot.as('Tashi Lhendup')
   aroha = await marmot.as('Aroha Pene')
   matteo = await marmot.as('Matteo Ruprechter')
+  catalina = await marmot.as('Catalina Reyes')
 })
 afterAll(async () => {
   await marmot.stop()
@@ -297,6 +299,7 @@ describe('meeting right away', () => {
       body: new URLSearchParams({ name: 'Rosa Quispe' }),
     })
     expect((await callIn({ number: '+43 664 555 0199' }, tashi)).status).toBe(200)
+    expect((await recordOf(entryId)).called).toEqual(['+43 664 555 0199'])
     expect((await callIn({ number: 'nobody' })).status).toBe(422)
     expect((await callIn({ number: '+43 664 555 0199' }, matteo)).status).toBe(404)
     const room = await roomOf(entryId)
@@ -304,8 +307,10 @@ describe('meeting right away', () => {
       method: 'POST',
       body: new URLSearchParams({ number: '+43 664 555 0199' }),
     })
-    // A colleague who was not asked takes part from now on, and it rings for them.
-    expect((await callIn({ person: matteo.person.id })).status).toBe(200)
+    // Colleagues who were not asked take part from now on, and it rings for them; both called in the same second.
+    const both = await Promise.all([matteo, catalina].map((who) => callIn({ person: who.person.id })))
+    expect(both.map((one) => one.status)).toEqual([200, 200])
+    expect(await calls(catalina)).toMatchObject([{ entryId }])
     expect(await calls(matteo)).toMatchObject([{ entryId }])
     await join(matteo, entryId)
     const full = await recordComesTo(entryId, (now) => now.attended.length === 5)
@@ -344,5 +349,13 @@ describe('meeting right away', () => {
     expect(await calls(tashi)).toHaveLength(1)
     await marmot.pool.query("update call set at = at - interval '61 seconds'")
     expect(await calls(tashi)).toEqual([])
+    // Whoever calls and calls is stopped.
+    await marmot.pool.query(
+      `insert into call (occurrence_id, person_id, actor_id, at)
+       select c.occurrence_id, c.person_id, c.actor_id, c.at from call c, generate_series(1, 100) where c.actor_id = $1`,
+      [ilse.person.id],
+    )
+    const more = await ilse.send('POST', `/api/meetings/${entryId}/call`, { to: { person: tashi.person.id } })
+    expect([more.status, problemOf(more).code]).toEqual([429, 'too-many-calls'])
   })
 })

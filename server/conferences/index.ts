@@ -1,2 +1,2 @@
-export { callTo, conferenceFor, joinAs, mustBeOn, serviceOf } from './joining.ts'
-export { closeRoom, dial } from './service.ts'
+export { callTo, conferenceFor, dialTo, joinAs, mustBeOn, serviceOf } from './joining.ts'
+export { closeRoom } from './service.ts'

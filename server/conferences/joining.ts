@@ -1,13 +1,24 @@
 import type { conferenceEvent, SeatReport } from '@marmot/contract/conferences'
 import { attendedIn, canJoin } from '@marmot/core/conferences'
+import { HOUR } from '@marmot/core/time'
 import type { z } from 'zod'
 import { type Conference, listenersIn, type Present } from '../entries/index.ts'
 import type { Sql } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { tell, tellCalls } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import { type ConferenceService, linkFor, makeRoom } from './service.ts'
-import { calledTo, dateOfRoom, endCallsOf, insertCalls, putSeat, type RoomDate, readSeats } from './store.ts'
+import { type ConferenceService, dial, linkFor, makeRoom } from './service.ts'
+import {
+  calledSince,
+  calledTo,
+  dateOfRoom,
+  endCallsOf,
+  insertCalls,
+  insertDialled,
+  putSeat,
+  type RoomDate,
+  readSeats,
+} from './store.ts'
 
 /** So many hear of it at once; the others when they look. */
 const MOST_TOLD = 150
@@ -105,6 +116,33 @@ export const recordAt = async (sql: Sql, { occurrenceId }: Present, now: number)
   }
 }
 
+/** Nobody calls so many within an hour. */
+const MOST_CALLS = 100
+
+const mayCall = async (sql: Sql, actorId: string, now: number): Promise<void> => {
+  if ((await calledSince(sql, actorId, now - HOUR)) >= MOST_CALLS)
+    throw new ProblemError(
+      429,
+      'too-many-calls',
+      'You have called very many within an hour. Nobody was called; try again a little later.',
+    )
+}
+
+/** Has the service ring a telephone, whose bearer comes into a meeting by answering. */
+export const dialTo = async (
+  house: Pick<House, 'settings'>,
+  sql: Sql,
+  date: RoomDate & { readonly room: string },
+  number: string,
+  actorId: string,
+  now: number,
+): Promise<void> => {
+  await mayCall(sql, actorId, now)
+  await dial(serviceOf(house), date.room, number)
+  await insertDialled(sql, date.occurrenceId, number, actorId, now)
+  await tellConference(sql, date.entryId)
+}
+
 /** Calls people to a date on their screens. */
 export const callTo = async (
   sql: Sql,
@@ -114,6 +152,7 @@ export const callTo = async (
   now: number,
 ): Promise<void> => {
   if (people.length === 0) return
+  await mayCall(sql, actorId, now)
   await insertCalls(sql, date.occurrenceId, people, actorId, now)
   await tellCalls(sql, people)
   await tellConference(sql, date.entryId)
@@ -126,10 +165,9 @@ export const takeReport = async (sql: Sql, report: SeatReport, now: number): Pro
   const date = await dateOfRoom(sql, report.room, joined)
   if (!date) throw notFound('room')
   const left = report.left === null ? null : Math.max(joined, Date.parse(report.left) + ahead)
-  await putSeat(sql, date, { ...report, participantId: report.participant, joined, left })
-  const personId = report.participant
-    ? await endCallsOf(sql, date.occurrenceId, report.participant, now)
-    : null
-  if (personId) await tellCalls(sql, [personId])
+  const seat = { ...report, participantId: report.participant, joined, left }
+  await putSeat(sql, date, seat)
+  const rang = await endCallsOf(sql, date.occurrenceId, seat, now)
+  if (rang.length) await tellCalls(sql, rang)
   await tellConference(sql, date.entryId)
 }

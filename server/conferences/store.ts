@@ -84,6 +84,31 @@ export const insertCalls = async (
   )
 }
 
+/** Notes that a telephone is rung. */
+export const insertDialled = async (
+  sql: Sql,
+  occurrenceId: string,
+  number: string,
+  actorId: string,
+  now: number,
+): Promise<void> => {
+  await sql.query('insert into call (occurrence_id, number, actor_id, at) values ($1, $2, $3, $4)', [
+    occurrenceId,
+    number,
+    actorId,
+    at(now),
+  ])
+}
+
+/** How often somebody has called others since an instant. */
+export const calledSince = async (sql: Sql, actorId: string, since: number): Promise<number> =>
+  (
+    await sql.query<{ n: number }>('select count(*) as n from call where actor_id = $1 and at > $2', [
+      actorId,
+      at(since),
+    ])
+  ).rows[0]?.n ?? 0
+
 /** A call as it rings. */
 export interface Ringing {
   readonly id: string
@@ -115,8 +140,8 @@ export const callsFor = async (sql: Sql, personId: string, now: number): Promise
 export const calledTo = async (sql: Sql, occurrenceId: string, now: number): Promise<string[]> =>
   (
     await sql.query<{ name: string }>(
-      `select w.name from call c join person w on w.id = c.person_id
-        where c.occurrence_id = $1 and c.ended_at is null and c.at > $2::timestamptz - ${RINGS} order by c.at, w.name`,
+      `select coalesce(w.name, c.number) as name from call c left join person w on w.id = c.person_id
+        where c.occurrence_id = $1 and c.ended_at is null and c.at > $2::timestamptz - ${RINGS} order by c.at, name`,
       [occurrenceId, at(now)],
     )
   ).rows.map((row) => row.name)
@@ -136,25 +161,22 @@ export const endCall = async (
     )
   ).rows[0] ?? null
 
-/** Ends the calls to a date of whoever has come; gives who they are as a person, if they are one. */
+/** Ends the calls to a date of whoever has come, by their participant or their number; gives whom they rang for. */
 export const endCallsOf = async (
   sql: Sql,
   occurrenceId: string,
-  participantId: string,
+  who: Pick<Seat, 'participantId' | 'name' | 'via'>,
   now: number,
-): Promise<string | null> => {
-  const rows = await sql.query<{ personId: string | null }>(
-    'select person_id as "personId" from participant where id = $1',
-    [participantId],
-  )
-  const personId = rows.rows[0]?.personId ?? null
-  if (personId)
-    await sql.query(
-      'update call set ended_at = $3 where occurrence_id = $1 and person_id = $2 and ended_at is null',
-      [occurrenceId, personId, at(now)],
+): Promise<string[]> =>
+  (
+    await sql.query<{ personId: string | null }>(
+      `update call c set ended_at = $5
+        where c.occurrence_id = $1 and c.ended_at is null
+          and (c.person_id = (select p.person_id from participant p where p.id = $2) or $4 = 'telephone' and c.number = $3)
+       returning c.person_id as "personId"`,
+      [occurrenceId, who.participantId, who.name, who.via, at(now)],
     )
-  return personId
-}
+  ).rows.flatMap((row) => row.personId ?? [])
 
 /** Forgets calls a day after. */
 export const tidyCalls = async (sql: Sql, now: number): Promise<void> => {

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { callIn, meetNow } from '@marmot/contract/conferences'
 import { changeMeeting, sendMeeting } from '@marmot/contract/meetings'
 import { instantOf, MINUTE, toWall, wallText, zoneTable } from '@marmot/core/time'
-import { callTo, closeRoom, conferenceFor, dial, mustBeOn, serviceOf } from '../conferences/index.ts'
+import { callTo, closeRoom, conferenceFor, dialTo, mustBeOn, serviceOf } from '../conferences/index.ts'
 import {
   lockEntry,
   type Present,
@@ -118,6 +118,8 @@ export const rightAwayRoutes = ({ mount, deps }: Routes, house: House): void => 
     transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
         const now = clock()
+        // Two who call somebody in at once do so one after the other.
+        await lockEntry(sql, params.entryId)
         const present = await presentAt(
           sql,
           { ...params, recurrence: body.recurrence },
@@ -128,7 +130,8 @@ export const rightAwayRoutes = ({ mount, deps }: Routes, house: House): void => 
         const conference = await mustBeOn(sql, present, now)
         const here = presentIn(present.meeting)
         const date = { entryId: params.entryId, occurrenceId: present.occurrenceId }
-        if ('number' in to) await dial(serviceOf(house), conference.room, to.number)
+        if ('number' in to)
+          await dialTo(house, sql, { ...date, room: conference.room }, to.number, asker.id, now)
         else if ('person' in to) {
           if (!here.some((one) => one.personId === to.person))
             await ask(sql, present, asker.id, { person: to.person })

@@ -20,16 +20,18 @@ create table attended (
 create index attended_occurrence on attended (occurrence_id, joined_at);
 create index attended_participant on attended (participant_id) where participant_id is not null;
 
--- Somebody is called into a meeting that is going on; it rings on their screens for a while.
+-- Somebody is called into a meeting that is going on: it rings on their screens for a while, or a telephone does.
 create table call (
   id uuid primary key default gen_random_uuid(),
   occurrence_id uuid not null references occurrence on delete cascade,
-  person_id uuid not null references person on delete cascade,
+  person_id uuid references person on delete cascade,
+  number text,
   actor_id uuid not null references person on delete cascade,
   at timestamptz not null,
   -- When they came, or said that they do not.
-  ended_at timestamptz
+  ended_at timestamptz,
+  check ((person_id is null) <> (number is null))
 );
 create index call_person on call (person_id, at) where ended_at is null;
 create index call_occurrence on call (occurrence_id);
-create index call_actor on call (actor_id);
+create index call_actor on call (actor_id, at);
