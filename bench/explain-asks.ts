@@ -1,5 +1,9 @@
-import { randomUUID } from 'node:crypto'
+import { createHash, randomUUID } from 'node:crypto'
 import { emptyBrief } from '@marmot/contract/openings'
+import { addItem } from '@marmot/core/agenda'
+import { WebSocket } from 'ws'
+import { WebsocketProvider } from 'y-websocket'
+import * as Y from 'yjs'
 import type { Large } from './large.ts'
 
 type Ask = <T>(method: string, route: string, path: string, body?: unknown) => Promise<T>
@@ -244,6 +248,97 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
 }
 
+/** Writes a line into an agenda, as a browser does, and waits until it is added up. */
+const writeAgenda = async ({ large }: About, entryId: string): Promise<void> => {
+  const document = new Y.Doc()
+  class Socket extends WebSocket {
+    constructor(address: string) {
+      super(address, { headers: { cookie: large.cookie } })
+    }
+  }
+  const address = `${large.url.replace('http', 'ws')}/api/meetings/${entryId}/agenda`
+  const provider = new WebsocketProvider(address, 'live', document, {
+    disableBc: true,
+    WebSocketPolyfill: Socket as never,
+  })
+  await new Promise((resolve) => provider.once('sync', resolve))
+  addItem(document, randomUUID())
+  const end = Date.now() + 30_000
+  const settled = async () =>
+    (
+      await large.pool.query(
+        "select 1 from agenda a join occurrence o on o.id = a.occurrence_id where o.entry_id = $1 and a.text <> ''",
+        [entryId],
+      )
+    ).rowCount
+  while (!(await settled()) && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 200))
+  provider.destroy()
+}
+
+const askAround = async (about: About): Promise<void> => {
+  const { ask, large, others } = about
+  const get = getting(ask)
+  const [first, second] = others
+  const { entryId } = await ask<{ entryId: string }>('POST', '/api/meetings/now', '/api/meetings/now', {
+    people: [first],
+    guests: [{ address: 'around@lodestar.example' }],
+  })
+  const at = `/api/meetings/${entryId}`
+  const guest = await large.pool.query<{ id: string }>(
+    'select id from participant where entry_id = $1 and guest_address is not null',
+    [entryId],
+  )
+  const token = randomUUID().repeat(2)
+  await large.pool.query(
+    `insert into link (token_hash, purpose, subject_id, expires_at, made_at) values ($1, 'answer', $2, '2026-12-31', '2026-11-23')`,
+    [createHash('sha256').update(token).digest(), guest.rows[0]?.id],
+  )
+  const link = `/api/invitations/${token}`
+  await writeAgenda(about, entryId)
+  for (const [route, path] of [
+    ['/api/meetings/:entryId', at],
+    ['/api/invitations/:token', link],
+  ] as const) {
+    await get(`${route}/agenda`, `${path}/agenda`)
+    await get(`${route}/agenda/live`, `${path}/agenda/live`)
+    const said = await ask<{ messageId: string }>('POST', `${route}/conversation`, `${path}/conversation`, {
+      text: 'Asked for its plan',
+    })
+    await get(`${route}/conversation`, `${path}/conversation`)
+    const added = await large.send('POST', `${path}/files?name=plan.txt`, Buffer.from('a plan'))
+    const file = (await added.json()) as { id: string }
+    await ask('POST', `${route}/files`, '/api/health')
+    if (route === '/api/invitations/:token') {
+      await get(`${route}/files/:attachmentId`, `${path}/files/${file.id}`)
+      await ask('DELETE', `${route}/messages/:messageId`, `${path}/messages/${said.messageId}`)
+    } else {
+      const message = `/api/messages/${said.messageId}`
+      await get('/api/attachments/:attachmentId', `/api/attachments/${file.id}`)
+      await ask('DELETE', '/api/messages/:messageId', message)
+      await ask('POST', '/api/messages/:messageId/restore', `${message}/restore`)
+    }
+    // Coming in is reported by the conference service.
+    const joined = await ask<{ link: string }>('POST', `${route}/join`, `${path}/join`, {})
+    const door = new URL(joined.link)
+    await fetch(`${door.origin}${door.pathname}/join`, {
+      method: 'POST',
+      body: new URLSearchParams({ ticket: door.searchParams.get('ticket') ?? '' }),
+      redirect: 'manual',
+    })
+  }
+  await ask('POST', '/api/conferences/seats', '/api/conferences/seats')
+  await ask('POST', '/api/meetings/:entryId/conversation/read', `${at}/conversation/read`)
+  await ask('POST', '/api/meetings/:entryId/call', `${at}/call`, { to: { person: second } })
+  await ask('POST', '/api/meetings/:entryId/call', `${at}/call`, { to: { number: '+43 664 555 01' } })
+  await get('/api/calls')
+  await ask('DELETE', '/api/calls/:callId', `/api/calls/${randomUUID()}`)
+  await get('/api/meetings/:entryId/record', `${at}/record`)
+  const events = await large.send('GET', `${link}/events`)
+  await events.body?.cancel()
+  await ask('GET', '/api/invitations/:token/events', '/api/health')
+  await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
+}
+
 /** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
 export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   const about = await aboutWhom(ask, large)
@@ -252,6 +347,7 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   await askFeeds(about)
   await askOpenings(about)
   await askMeetings(about)
+  await askAround(about)
   const get = getting(ask)
   await get('/api/health')
   await get('/api/openapi.json')

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { z } from 'zod'
 import { startCluster } from '../scripts/lib/postgres.mjs'
 import { openPool } from '../server/platform/database.ts'
+import { startConferenceStandIn } from '../standins/conference/server.ts'
 import { FOLDER, openLarge } from './large.ts'
 
 /**
@@ -54,7 +55,7 @@ const logged = z.object({ 'Query Text': z.string(), Plan: node })
 /** Tables that the large demo fills: of the others, which hold a few rows, a plan with an index read whole says nothing. */
 const FILLED = new Set(['entry', 'occurrence', 'participant', 'attendance', 'reservation'])
 /** An index that is meant to be read whole: it holds just what is asked for. */
-const MEANT = new Set(['entry_running'])
+const MEANT = new Set(['entry_running', 'entry_auto_nudge', 'entry_conference_wanted'])
 
 /** The table itself read, or an index on it without any condition. */
 const isWhole = (plan: Node): boolean =>
@@ -104,7 +105,11 @@ for (const [name, value] of Object.entries(SETTINGS))
 
 let wrong: string[] = []
 try {
-  const large = await openLarge()
+  const key = 'asked for its plan'
+  const conference = await startConferenceStandIn({ port: 0, key, file: null })
+  const large = await openLarge({
+    env: { MARMOT_CONFERENCE_URL: `http://localhost:${conference.port}`, MARMOT_CONFERENCE_KEY: key },
+  })
   if (!large) throw new Error('There is no large demo: make it first with npm run demo:large')
   try {
     const asked = new Set<string>()
@@ -143,6 +148,7 @@ try {
     }
   } finally {
     await large.stop({ keepCluster: true })
+    await conference.stop()
   }
   const plans = plansSince(log, from)
   const found = new Map<string, Set<string>>()

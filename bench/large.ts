@@ -21,6 +21,8 @@ export interface Large {
   readonly ask: (path: string, body?: unknown) => Promise<Response>
   /** Sends anything as Ilse: bytes as they are, everything else as JSON. */
   readonly send: (method: string, path: string, body?: unknown) => Promise<Response>
+  /** By which Ilse is known. */
+  readonly cookie: string
   readonly stop: (options?: { keepCluster?: boolean }) => Promise<void>
 }
 
@@ -64,6 +66,7 @@ export const openLarge = async ({
         headers: { cookie, ...(body ? { 'content-type': 'application/json' } : {}) },
         ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
       }),
+    cookie,
     send: (method, path, body) =>
       fetch(`${url}${path}`, {
         method,

@@ -135,6 +135,9 @@ describe('a meeting that one can join from afar', () => {
       ['Tashi Lhendup', null],
       ['Rosa Quispe', null],
     ])
+    await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})
+    const late = await tashi.send('POST', `/api/meetings/${entryId}/join`, {})
+    expect([late.status, problemOf(late).detail]).toEqual([409, 'This meeting was cancelled.'])
     // A ticket that somebody has made up, or of another room, is none.
     const forged = `${(await roomOf(later)).slug}`
     const other = new URL(guest.body.link)

@@ -30,15 +30,15 @@ const query = (parameter: string, where = ''): string =>
 const askedSql = (parameters: readonly string[], { where = '', join = '&&' } = {}): string =>
   parameters.map((one) => query(one, where)).join(` ${join} `)
 
-/** SQL: what stands around a date: its agenda, and what was said about it. */
-const AROUND = `(select occurrence_id, words from agenda
-  union all select occurrence_id, words from message where removed_at is null)`
+/** SQL: what stands around dates: their agendas, and what was said about them; those that some condition picks. */
+const around = (condition: string): string => `(select occurrence_id, words from agenda where ${condition}
+  union all select occurrence_id, words from message where removed_at is null and ${condition})`
 
 /** SQL: whether a date (`a`) has all or some of the words (a column of `asked`) itself. */
 const itself = (words: 'words' | 'any_word'): string => `exists (
   select 1 from asked q, occurrence o join override u on u.entry_id = o.entry_id and u.recurrence = o.recurrence
    where o.id = a.occurrence_id and u.words @@ q.${words}
-  union all select 1 from asked q, ${AROUND} x where x.occurrence_id = a.occurrence_id and x.words @@ q.${words})`
+  union all select 1 from asked q, ${around('occurrence_id = a.occurrence_id')} x where x.words @@ q.${words})`
 
 /**
  * SQL: of `found` (an entry, and whose share in it it is by their participant), the date at which each is shown: one that has
@@ -126,9 +126,9 @@ export const findMine = async (
          select ${askedSql(parameters)} as words, ${askedSql(parameters, { join: '||' })} as any_word, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
        ${placed}
        around as materialized (
-         select o.entry_id, x.words from asked q, ${AROUND} x join attendance a on a.occurrence_id = x.occurrence_id
-           join occurrence o on o.id = x.occurrence_id
-          where a.person_id = $1 and x.words @@ q.any_word),
+         select o.entry_id, x.words from ${around('words @@ (select any_word from asked)')} x
+           join attendance a on a.occurrence_id = x.occurrence_id and a.person_id = $1
+           join occurrence o on o.id = x.occurrence_id),
        found as materialized (
          select e.id as entry_id, p.id as participant_id,
                 exists (select 1 from override u where u.entry_id = e.id and u.words @@ q.words)
