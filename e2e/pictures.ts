@@ -1,12 +1,68 @@
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Page } from '@playwright/test'
-import { LETTERS, openLetter, signIn } from './person.ts'
+import { LETTERS, MARMOT, openLetter, signIn } from './person.ts'
 import config from './playwright.config.ts'
 import setup from './setup.ts'
 
 const FOLDER = fileURLToPath(new URL('../docs/screenshots', import.meta.url))
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
+
+const post = async (page: Page, path: string, data: unknown): Promise<{ entryId: string; link: string }> =>
+  (
+    await page.request.post(`${MARMOT}${path}`, {
+      data,
+      headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
+    })
+  ).json()
+
+/** Two meet right away: a third is called, and they write the agenda and say something. */
+const together = async (ilse: Page, tashi: Page): Promise<void> => {
+  const ids = []
+  for (const name of ['Tashi Lhendup', 'Aroha Pene']) {
+    const found = await ilse.request.get(`${MARMOT}/api/people?q=${encodeURIComponent(name)}`)
+    ids.push((await found.json()).people[0].id)
+  }
+  const { entryId } = await post(ilse, '/api/meetings/now', {
+    title: 'Broken drill head',
+    people: ids,
+    guests: [],
+  })
+  const at = `/api/meetings/${entryId}`
+  await ilse.goto(`${MARMOT}/meeting/${entryId}`)
+  for (const [title, who, minutes] of [
+    ['What broke, and when', 'Tashi Lhendup', '5'],
+    ['Spare heads: Dunedin or Innsbruck', 'Aroha Pene', '10'],
+    ['Who flies with it', '', '10'],
+  ] as const) {
+    await ilse.getByRole('button', { name: 'Add a point' }).click()
+    await ilse.keyboard.type(title)
+    await ilse.getByLabel(`Who leads ${title}`).fill(who)
+    await ilse.getByLabel(`Minutes for ${title}`).fill(minutes)
+  }
+  await tashi.goto(`${MARMOT}/meeting/${entryId}`)
+  const notes = tashi.getByRole('textbox', { name: 'Notes' })
+  await notes.click()
+  await tashi.keyboard.type('Seen at 42 m:')
+  await tashi.keyboard.press('Enter')
+  await tashi.getByRole('button', { name: 'List', exact: true }).click()
+  await tashi.keyboard.type('two teeth gone')
+  await tashi.keyboard.press('Enter')
+  await tashi.keyboard.type('the thread is good')
+  await post(ilse, `${at}/conversation`, { text: 'Aroha has a spare head on the shelf.' })
+  await post(tashi, `${at}/conversation`, {
+    text: 'Good. @Ilse Brandacher, can the van take it to the airport?',
+  })
+  for (const page of [ilse, tashi]) {
+    const { link } = await post(page, `${at}/join`, {})
+    const room = await page.context().newPage()
+    await room.goto(link)
+    await room.getByRole('button', { name: 'Come in' }).click()
+    await room.getByText('You are in').waitFor()
+  }
+  await ilse.getByText('Tashi Lhendup since').waitFor()
+  await ilse.getByText('two teeth gone').waitFor()
+}
 
 const stop = await setup()
 const browser = await chromium.launch(config.use?.launchOptions)
@@ -189,7 +245,6 @@ try {
     .getByRole('button')
     .first()
     .click()
-  await picture(ilse, 'another-time')
   await ilse.getByRole('button', { name: 'Look over the change…' }).click()
   await ilse.getByText('is told, and asked again').first().waitFor()
   await picture(ilse, 'change')
@@ -202,6 +257,8 @@ try {
   await ilse.keyboard.press('Enter')
   await ilse.getByTitle(/Firn core review/).waitFor()
   await picture(ilse, 'places')
+  await together(ilse, tashi)
+  await picture(ilse, 'meeting')
 } finally {
   await browser.close()
   await stop()

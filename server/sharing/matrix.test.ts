@@ -113,6 +113,11 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
     `/api/meetings/${meeting.body.entryId}/files?name=${WITHIN}${mark}-notes.txt`,
     Buffer.from(`${WITHIN}${mark} file`),
   )
+  await marmot.pool.query(
+    `insert into attended (seat, occurrence_id, name, via, joined_at)
+     select gen_random_uuid(), o.id, $2, 'link', now() from occurrence o where o.entry_id = $1`,
+    [meeting.body.entryId, `${WITHIN}${mark} visitor`],
+  )
   if (isPrivate)
     await marmot.pool.query('update entry set private = true where id = $1', [meeting.body.entryId])
   return {
@@ -132,6 +137,7 @@ const AT_MEETINGS = [
   'GET /api/meetings/{entryId}',
   'GET /api/meetings/{entryId}/agenda',
   'GET /api/meetings/{entryId}/conversation',
+  'GET /api/meetings/{entryId}/record',
 ]
 
 const SPAN = { from: '2026-12-01T00:00:00Z', to: '2026-12-31T00:00:00Z' }

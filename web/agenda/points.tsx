@@ -120,7 +120,7 @@ const Point = ({ item, number, names, others, document, onFocus, onNext, onRemov
         value={item.who}
         maxLength={MOST_NAME}
         placeholder="who"
-        className={`${FIELD} w-32 max-md:order-1 max-md:col-start-3 max-md:w-auto`}
+        className={`${FIELD} w-36 max-md:order-1 max-md:col-start-3 max-md:w-auto`}
         onChange={(event) => setItem(document, item.id, { who: event.target.value })}
       />
       <label className="flex items-center gap-1 text-soft text-sm max-md:order-1 max-md:pr-2">
