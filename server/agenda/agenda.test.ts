@@ -234,9 +234,51 @@ describe('an agenda', () => {
     expect(sent.status).toBe(200)
     await marmot.quiet()
     expect(marmot.letters(GUEST, entryId).at(-1)?.text).toContain('in the notes')
+    // A cursor that is at no place is left out; what is none is refused.
+    guest.provider.awareness.setLocalStateField('cursor', { anchor: {}, head: {} })
+    guest.provider.awareness.setLocalStateField('item', 'p')
+    await until(
+      () => [...one.provider.awareness.getStates().values()].find((state) => state.item === 'p'),
+      (state) => state !== undefined && state.cursor === null,
+      20,
+    )
     guest.provider.awareness.setLocalStateField('cursor', { anchor: 5, head: { type: 'x' } })
     expect(await until(guest.ended, (ended) => ended !== null, 20)).toMatchObject({ code: 4400 })
     expect(one.ended()).toBeNull()
+  })
+
+  it('takes nothing that is nested so deep that editors stumble over it, and goes on without', async () => {
+    const entryId = await aMeetingOf()
+    const [one, two] = [writer(ilse, entryId), writer(tashi, entryId)]
+    await Promise.all([synced(one), synced(two)])
+    add(one, 'Drill sites')
+    await comesTo(two, ['Drill sites'])
+    let within = two.document.getXmlFragment('notes')
+    for (let i = 0; i < 30; i++) {
+      const quote = new Y.XmlElement('blockquote')
+      within.insert(0, [quote])
+      within = quote
+    }
+    await until(
+      () => one.document.getXmlFragment('notes').length,
+      (length) => length === 1,
+      20,
+    )
+    two.document.transact(() => {
+      for (let i = 0; i < 500; i++) {
+        const quote = new Y.XmlElement('blockquote')
+        within.insert(0, [quote])
+        within = quote
+      }
+    })
+    expect(await until(two.ended, (ended) => ended !== null, 20)).toMatchObject({ code: 4400 })
+    add(one, 'Boxes')
+    const late = writer(tashi, entryId)
+    await comesTo(late, ['Drill sites', 'Boxes'])
+    let depth = 0
+    for (let at: unknown = late.document.getXmlFragment('notes'); at instanceof Y.XmlFragment; at = at.get(0))
+      depth++
+    expect(depth).toBe(31)
   })
 
   it('of a date is for who takes part in it, and theirs no more once they are let off', async () => {

@@ -12,6 +12,7 @@ import { readSyncMessage, writeSyncStep1, writeUpdate } from 'y-protocols/sync'
 import * as Y from 'yjs'
 import { z } from 'zod'
 import { CLOSED, closeSocket, sendTo } from '../platform/sockets.ts'
+import { isTooDeep } from './depth.ts'
 
 /** What a message on the socket is, as the Yjs protocols have it. */
 const SYNC = 0
@@ -39,6 +40,8 @@ const place = z.object({
   item: yjsId.nullish(),
   assoc: z.number().int().min(-1).max(0).nullish(),
 })
+type Place = z.infer<typeof place>
+
 /** Where somebody is in an agenda: in the notes, or in a point. */
 const cursorState = z
   .object({
@@ -63,6 +66,7 @@ interface Seat extends Visitor {
 /** Something that came in was no message of the protocols. */
 class Unreadable extends Error {}
 class TooLarge extends Error {}
+class Spoilt extends Error {}
 
 const message = (kind: number, write: (encoder: encoding.Encoder) => void): Uint8Array => {
   const encoder = encoding.createEncoder()
@@ -75,13 +79,15 @@ const message = (kind: number, write: (encoder: encoding.Encoder) => void): Uint
 interface RoomHears {
   readonly written: (update: Uint8Array) => void
   readonly moved: (clients: readonly number[]) => void
+  /** Nothing in the room can be trusted any more but what is kept. */
+  readonly gaveUp: () => void
 }
 
 /**
  * A room in which people write in one agenda at the same time: what one writes, the others have at once, with everybody's
  * cursor under the name that we know.
  */
-export const openRoom = (document: Y.Doc, { written, moved }: RoomHears) => {
+export const openRoom = (document: Y.Doc, { written, moved, gaveUp }: RoomHears) => {
   const awareness = new Awareness(document)
   awareness.setLocalState(null)
   const seats = new Map<WebSocket, Seat>()
@@ -96,7 +102,13 @@ export const openRoom = (document: Y.Doc, { written, moved }: RoomHears) => {
       encoding.writeVarUint8Array(encoder, encodeAwarenessUpdate(awareness, clients)),
     )
 
+  /** True once something came in that is not to be passed on, nor kept: the room is given up with it. */
+  let spoilt = false
+  document.on('afterTransaction', (transaction: Y.Transaction) => {
+    if (transaction.origin !== KEPT && isTooDeep(transaction)) spoilt = true
+  })
   document.on('update', (update: Uint8Array, origin: unknown) => {
+    if (spoilt) return
     sendAll(
       message(SYNC, (encoder) => writeUpdate(encoder, update)),
       origin,
@@ -118,17 +130,29 @@ export const openRoom = (document: Y.Doc, { written, moved }: RoomHears) => {
     bytes += size
   }
 
+  /** Whether there can be a cursor at some place of the document. */
+  const stands = (cursor: { readonly anchor: Place; readonly head: Place } | null | undefined): boolean => {
+    try {
+      for (const one of cursor ? [cursor.anchor, cursor.head] : [])
+        Y.createAbsolutePositionFromRelativePosition(Y.createRelativePositionFromJSON(one), document)
+      return true
+    } catch {
+      return false
+    }
+  }
+
   /**
    * The sender's own cursor out of what they say of cursors, under the name that we know. Browsers also say again what they
    * heard of others; that is passed over, so that nobody speaks for another.
    */
-  const ownCursor = (seat: Seat, said: Uint8Array): Uint8Array | null => {
-    const decoder = decoding.createDecoder(said)
+  const ownCursor = (seat: Seat, bytesSaid: Uint8Array): Uint8Array | null => {
+    const decoder = decoding.createDecoder(bytesSaid)
     const count = decoding.readVarUint(decoder)
     for (let i = 0; i < Math.min(count, MOST_CURSORS); i++) {
       const client = decoding.readVarUint(decoder)
       const clock = decoding.readVarUint(decoder)
-      const state = cursorState.parse(JSON.parse(decoding.readVarString(decoder)))
+      const said = cursorState.parse(JSON.parse(decoding.readVarString(decoder)))
+      const state = said && { ...said, cursor: stands(said.cursor) ? said.cursor : null }
       // The first that somebody says is where they are themselves.
       if (seat.client === null && ![...seats.values()].some((one) => one.client === client))
         seat.client = client
@@ -153,6 +177,7 @@ export const openRoom = (document: Y.Doc, { written, moved }: RoomHears) => {
       readSyncMessage(decoder, answer, document, socket, (error) => {
         throw error
       })
+      if (spoilt) throw new Spoilt()
       if (encoding.length(answer) > 1) sendTo(socket, encoding.toUint8Array(answer))
     } else if (kind === AWARENESS) {
       if (told.length > MOST_AWARENESS_BYTES) throw new Unreadable()
@@ -181,6 +206,7 @@ export const openRoom = (document: Y.Doc, { written, moved }: RoomHears) => {
           if (error instanceof TooLarge)
             closeSocket(socket, CLOSED.tooLarge, 'The agenda is full. What you wrote last is only here.')
           else closeSocket(socket, CLOSED.unreadable, 'What was sent is no agenda.')
+          if (error instanceof Spoilt) gaveUp()
         }
       })
       socket.on('close', () => {

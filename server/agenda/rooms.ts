@@ -96,6 +96,7 @@ const openWithWays = (occurrenceId: string, document: Y.Doc, { pool, server, res
       waiting.push(update)
       gather ??= setTimeout(keepNow, GATHER_MS)
     },
+    gaveUp: () => leave(CLOSED.again, 'Something came in that is no agenda; it was left out.'),
     moved: (clients) => {
       for (const client of clients) moved.add(client)
       cursor ??= setTimeout(() => {
