@@ -55,6 +55,14 @@ export const openLetter = async (page: Page, address: string, subject: RegExp): 
   }).toPass({ timeout: 20_000 })
 }
 
+const LINK = /http:\/\/localhost:\d+\/i\/\S+/
+
+/** Opens a guest's page by the link in their letter. */
+export const openInvitation = async (page: Page, address: string, subject: RegExp): Promise<void> => {
+  await openLetter(page, address, subject)
+  await page.goto(LINK.exec((await page.locator('pre').first().textContent()) ?? '')?.[0] ?? '')
+}
+
 /** Goes to a control as somebody without a mouse does: by Tab, from wherever the focus is. */
 export const tabTo = async (page: Page, target: Locator): Promise<void> => {
   await expect(target).toBeVisible()

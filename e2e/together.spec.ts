@@ -5,6 +5,7 @@ import {
   expectAccessible,
   expectNoSideways,
   MARMOT,
+  openInvitation,
   openLetter,
   sendAs,
   sheetOf,
@@ -13,7 +14,6 @@ import {
 } from './person.ts'
 
 const GUEST = { address: 'levan.beridze@lodestar.example', name: 'Levan Beridze', required: true }
-const LINK = /http:\/\/localhost:\d+\/i\/\S+/
 
 const point = (page: Page, number: number) => page.getByLabel(`Point ${number}`, { exact: true })
 const notes = (page: Page) => page.getByRole('textbox', { name: 'Notes' })
@@ -84,8 +84,7 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
   // A guest reads and writes from their page, on a phone, and says something.
   const guest = await (await browser.newContext({ viewport: { width: 390, height: 844 } })).newPage()
   await allTold(ilse, entryId)
-  await openLetter(guest, GUEST.address, new RegExp(`Invitation: ${title}`))
-  await guest.goto(LINK.exec((await guest.locator('pre').first().textContent()) ?? '')?.[0] ?? '')
+  await openInvitation(guest, GUEST.address, new RegExp(`Invitation: ${title}`))
   await expect(guest.getByRole('region', { name: 'Agenda' })).toContainText('Ropes, two')
   await guest.getByRole('button', { name: 'Write in the agenda' }).click()
   await point(guest, 2).fill('Ropes, three')

@@ -35,9 +35,6 @@ const aMeetingOf = (more: Record<string, unknown> = {}) =>
     ...more,
   })
 
-const tokenOf = (entryId: string): string =>
-  /\/i\/([\w-]+)/.exec(marmot.letters(GUEST, entryId).at(-1)?.text ?? '')?.[1] ?? ''
-
 /** Somebody who writes in an agenda, as a browser does it. */
 interface Writer {
   readonly document: Y.Doc
@@ -57,16 +54,11 @@ const writerAt = (url: string, path: string, headers: Record<string, string>): W
       super(address, { headers })
     }
   }
-  const provider = new WebsocketProvider(
-    `${url.replace('http', 'ws')}/api/${path}/agenda`,
-    'live',
-    document,
-    {
-      disableBc: true,
-      WebSocketPolyfill: Socket as never,
-      maxBackoffTime: 200,
-    },
-  )
+  const provider = new WebsocketProvider(`${url.replace('http', 'ws')}${path}/agenda`, 'live', document, {
+    disableBc: true,
+    WebSocketPolyfill: Socket as never,
+    maxBackoffTime: 200,
+  })
   let ended: { code: number; words: string } | null = null
   provider.on('connection-close', (event: { code: number; reason: string } | null) => {
     if (event && event.code >= 4000) ended = { code: event.code, words: event.reason }
@@ -75,7 +67,7 @@ const writerAt = (url: string, path: string, headers: Record<string, string>): W
   return { document, provider, ended: () => ended }
 }
 const writer = (who: Client, entryId: string, url = marmot.url) =>
-  writerAt(url, `meetings/${entryId}`, { cookie: who.cookie })
+  writerAt(url, `/api/meetings/${entryId}`, { cookie: who.cookie })
 
 const titlesOf = ({ document }: Writer) => readAgenda(document).items.map((one) => one.title)
 const comesTo = (who: Writer, titles: string[]) =>
@@ -96,7 +88,7 @@ describe('an agenda', () => {
   it('is written by several at once, a guest among them, and each sees where the others are', async () => {
     const entryId = await aMeetingOf()
     const [one, two] = [writer(ilse, entryId), writer(tashi, entryId)]
-    const guest = writerAt(marmot.url, `invitations/${tokenOf(entryId)}`, {})
+    const guest = writerAt(marmot.url, marmot.linkOf(GUEST, entryId), {})
     await Promise.all([synced(one), synced(two), synced(guest)])
     add(one, 'Drill sites')
     await comesTo(guest, ['Drill sites'])
@@ -196,7 +188,7 @@ describe('an agenda', () => {
     expect(letter?.calendar.replace(/\r\n[ \t]/g, '')).toContain(
       'DESCRIPTION:1. Drill sites\\, Tashi\\, 20 min\\n2. Boxes\\, 10 min',
     )
-    const read = await marmot.anyone('GET', `/api/invitations/${tokenOf(entryId)}/agenda`)
+    const read = await marmot.anyone('GET', `${marmot.linkOf(GUEST, entryId)}/agenda`)
     expect(read.body).toMatchObject({ items: [{ title: 'Drill sites' }, { title: 'Boxes' }], notes: '' })
     // What is written later is in the next letter, and is no reason for one.
     const one = writer(ilse, entryId)
@@ -216,7 +208,7 @@ describe('an agenda', () => {
 
   it('has in it whatever somebody sends, and is kept, read and sent all the same; no cursor trips the others', async () => {
     const entryId = await aMeetingOf()
-    const [one, guest] = [writer(ilse, entryId), writerAt(marmot.url, `invitations/${tokenOf(entryId)}`, {})]
+    const [one, guest] = [writer(ilse, entryId), writerAt(marmot.url, marmot.linkOf(GUEST, entryId), {})]
     await Promise.all([synced(one), synced(guest)])
     add(guest, 'Nul \u0000, half \ud800\nWhy:     a row of its own')
     const paragraph = new Y.XmlElement('paragraph')
@@ -297,7 +289,7 @@ describe('an agenda', () => {
     expect((await matteo.get(`/api/meetings/${entryId}/agenda`)).status).toBe(404)
     expect((await tashi.get(path)).status).toBe(426)
 
-    const [one, guest] = [writer(tashi, entryId), writerAt(marmot.url, `invitations/${tokenOf(entryId)}`, {})]
+    const [one, guest] = [writer(tashi, entryId), writerAt(marmot.url, marmot.linkOf(GUEST, entryId), {})]
     await Promise.all([synced(one), synced(guest)])
     const changed = await ilse.send('POST', `/api/meetings/${entryId}/change`, {
       version: 1,

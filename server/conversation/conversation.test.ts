@@ -21,8 +21,7 @@ const aMeetingOf = (more: Record<string, unknown> = {}) =>
     guests: [{ address: GUEST, name: 'Rosa Quispe', required: false }],
     ...more,
   })
-const linkOf = (entryId: string): string =>
-  `/api/invitations/${/\/i\/([\w-]+)/.exec(marmot.letters(GUEST, entryId).at(-1)?.text ?? '')?.[1] ?? ''}`
+const linkOf = (entryId: string) => marmot.linkOf(GUEST, entryId)
 
 const say = (who: Client, entryId: string, text: string, more: Record<string, unknown> = {}) =>
   who.send<{ messageId: string }>('POST', `/api/meetings/${entryId}/conversation`, { text, ...more })

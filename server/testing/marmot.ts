@@ -159,6 +159,8 @@ export interface TestMarmot {
   readonly pass: (entryId?: string) => Promise<void>
   /** What came to a mailbox about a meeting, in order. */
   readonly letters: (address: string, entryId: string) => SeenLetter[]
+  /** The address of the interface for a guest, by the link in the newest letter to them about a meeting. */
+  readonly linkOf: (address: string, entryId: string) => string
   readonly stop: () => Promise<void>
 }
 
@@ -223,6 +225,12 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
     untilNone(
       `${WAITING} union all select 1 from graphile_worker.jobs where task_identifier = 'send-invitation'`,
     )
+  const letters = (address: string, entryId: string): SeenLetter[] =>
+    mail.mailboxes
+      .of(address)
+      .filter((one) => one.calendar.includes(`UID:${entryId}`))
+      .map(letterSeen)
+      .reverse()
   return {
     url: running.url,
     databaseUrl,
@@ -249,12 +257,11 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       )
       await untilNone(`select 1 from graphile_worker.jobs where key like $1 union all ${WAITING}`, owed)
     },
-    letters: (address, entryId) =>
-      mail.mailboxes
-        .of(address)
-        .filter((one) => one.calendar.includes(`UID:${entryId}`))
-        .map(letterSeen)
-        .reverse(),
+    letters,
+    linkOf: (address, entryId) => {
+      const token = /\/i\/([\w-]+)/.exec(letters(address, entryId).at(-1)?.text ?? '')?.[1] ?? ''
+      return `/api/invitations/${token}`
+    },
     stop: async () => {
       await running.stop()
       await mail.stop()

@@ -17,10 +17,11 @@ import {
   Table as TableIcon,
   Trash2,
 } from 'lucide-react'
-import { type ReactNode, useMemo, useRef, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { flowerOf } from '../ui/parts.tsx'
+import { usePickFiles } from '../ui/pick-files.tsx'
 import type { Together } from './together.ts'
 
 /** Where a picture of the notes is kept, and how one is put there. */
@@ -71,6 +72,8 @@ const caret = (user: Record<string, unknown>): HTMLElement => {
 /** What was asked for just now is where one types. */
 const focus = (field: HTMLElement | null) => field?.focus()
 
+const PICTURES = 'image/png,image/jpeg,image/gif,image/webp'
+
 const TOOL = 'grid size-8 place-items-center rounded hover:bg-shade aria-pressed:bg-shade max-md:size-11'
 
 /** The notes below the points of an agenda, written together. */
@@ -81,7 +84,6 @@ export const Notes = ({
   together: Together
   pictures: Pictures
 }) => {
-  const input = useRef<HTMLInputElement>(null)
   const [address, setAddress] = useState<string | null>(null)
   const { addressOf } = pictures
   const extensions = useMemo(
@@ -121,6 +123,18 @@ export const Notes = ({
       table: current?.isActive('table') ?? false,
     }),
   })
+  const addPictures = async (files: readonly File[]) => {
+    for (const file of files)
+      try {
+        const { id, name } = await pictures.add(file)
+        chain()
+          .insertContent({ type: 'picture', attrs: { file: id, name } })
+          .run()
+      } catch (error) {
+        toast.error(problemWords(error))
+      }
+  }
+  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURES, onPick: addPictures })
   if (!editor) return null
   const chain = () => editor.chain().focus()
   const tool = (label: string, on: boolean | null, run: () => void, icon: ReactNode) => (
@@ -148,17 +162,6 @@ export const Notes = ({
         .insertContent({ type: 'text', text: href, marks: [{ type: 'link', attrs: { href: whole } }] })
         .run()
     else chain().extendMarkRange('link').setLink({ href: whole }).run()
-  }
-  const addPictures = async (files: readonly File[]) => {
-    for (const file of files)
-      try {
-        const { id, name } = await pictures.add(file)
-        chain()
-          .insertContent({ type: 'picture', attrs: { file: id, name } })
-          .run()
-      } catch (error) {
-        toast.error(problemWords(error))
-      }
   }
   return (
     <div className="rounded-md border border-soft/50 bg-paper focus-within:outline-2 focus-within:outline-gentian">
@@ -188,7 +191,7 @@ export const Notes = ({
           () => setAddress(String(editor.getAttributes('link').href ?? '')),
           <LinkIcon size={16} aria-hidden />,
         )}
-        {tool('Picture', null, () => input.current?.click(), <ImagePlus size={16} aria-hidden />)}
+        {tool('Picture', null, picking.pick, <ImagePlus size={16} aria-hidden />)}
         {tool(
           'Table',
           null,
@@ -217,19 +220,7 @@ export const Notes = ({
             )}
           </>
         )}
-        <input
-          ref={input}
-          type="file"
-          accept="image/png,image/jpeg,image/gif,image/webp"
-          multiple
-          hidden
-          aria-label="Choose pictures"
-          onChange={(event) => {
-            const files = [...(event.target.files ?? [])]
-            event.target.value = ''
-            addPictures(files)
-          }}
-        />
+        {picking.field}
       </div>
       {address !== null && (
         <form

@@ -3,6 +3,7 @@ import { Paperclip, SendHorizontal, X } from 'lucide-react'
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from 'react'
 import { problemWords } from '../platform/api.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
+import { usePickFiles } from '../ui/pick-files.tsx'
 import type { Way } from './ways.ts'
 
 const MOST_OFFERED = 6
@@ -39,7 +40,6 @@ export const Composer = ({
   // The same words sent again after a failure are the same message.
   const key = useRef(crypto.randomUUID())
   const field = useRef<HTMLTextAreaElement>(null)
-  const input = useRef<HTMLInputElement>(null)
   const list = useId()
   const typed = beingMeant(text, caret)
   const offered = typed
@@ -96,6 +96,7 @@ export const Composer = ({
       }
     setBusy('')
   }
+  const picking = usePickFiles({ label: 'Attach files to what you say', onPick: attach })
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.nativeEvent.isComposing) return
     if (offered.length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
@@ -177,23 +178,12 @@ export const Composer = ({
         <button
           type="button"
           disabled={busy !== ''}
-          onClick={() => input.current?.click()}
+          onClick={picking.pick}
           className="flex min-h-8 items-center gap-1.5 text-gentian text-sm underline underline-offset-2 max-md:min-h-11"
         >
           <Paperclip size={14} aria-hidden /> {busy === 'Attaching…' ? busy : 'Attach a file'}
         </button>
-        <input
-          ref={input}
-          type="file"
-          multiple
-          hidden
-          aria-label="Attach files to what you say"
-          onChange={(event) => {
-            const given = [...(event.target.files ?? [])]
-            event.target.value = ''
-            if (given.length) attach(given)
-          }}
-        />
+        {picking.field}
         <span className="flex-1" />
         <Button
           tone="primary"

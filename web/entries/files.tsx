@@ -5,10 +5,11 @@ import {
   restoreAttachment,
 } from '@marmot/contract/entries'
 import { Paperclip, X } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { call, problemWords, upload } from '../platform/api.ts'
 import { useUndo } from '../platform/undo.tsx'
 import { Trouble } from '../ui/parts.tsx'
+import { usePickFiles } from '../ui/pick-files.tsx'
 
 /** So many bytes, in words. */
 export const sizeInWords = (bytes: number): string =>
@@ -53,7 +54,6 @@ export const Files = ({
   onWaiting: (files: readonly File[]) => void
   onChanged: () => void
 }) => {
-  const input = useRef<HTMLInputElement>(null)
   const say = useUndo()
   const [busy, setBusy] = useState(false)
   const [troubles, setTroubles] = useState<readonly string[]>([])
@@ -84,6 +84,7 @@ export const Files = ({
       setTroubles([problemWords(error)])
     }
   }
+  const files = usePickFiles({ label: 'Attach files', onPick: add })
   if (locked && attached.length === 0) return null
   return (
     <div className="flex flex-col gap-1">
@@ -125,24 +126,13 @@ export const Files = ({
         <button
           type="button"
           disabled={busy}
-          onClick={() => input.current?.click()}
+          onClick={files.pick}
           className="w-fit text-gentian text-sm underline"
         >
           {busy ? 'Attaching…' : 'Attach a file (10 MB each)'}
         </button>
       )}
-      <input
-        ref={input}
-        type="file"
-        multiple
-        hidden
-        aria-label="Attach files"
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])]
-          event.target.value = ''
-          if (files.length) add(files)
-        }}
-      />
+      {files.field}
       {troubles.map((words) => (
         <Trouble key={words}>{words}</Trouble>
       ))}
