@@ -216,6 +216,13 @@ describe('an agenda as text', () => {
     )
   })
 
+  it('has nothing in it that is no text: no line of its own in a point, no NUL', () => {
+    const document = withItems('a')
+    retitleItem(document, 'a', 'Nul \0\nWhy: a line')
+    document.getXmlFragment(NOTES).insert(0, [paragraph('x\0y')])
+    expect(agendaText(readAgenda(document))).toBe('1. Nul  Why: a line\n\nxy')
+  })
+
   it('is read out of whatever somebody puts into the document', () => {
     const document = new Y.Doc()
     const items = document.getMap('items')
