@@ -264,13 +264,6 @@ const FAULTS = [
   ['server/platform/live.ts', '=> !guest && (!people ||', '=> (!people ||', 'server/conversation'],
   ['server/agenda/room.ts', 'user: { name: seat.name }', '', 'server/agenda'],
   ['server/agenda/room.ts', 'if (bytes + size > most) throw new TooLarge()', '', 'server/agenda'],
-  [
-    'server/agenda/rooms.ts',
-    'if (updates.length === 0) await readAgain(occurrenceId, room)',
-    '',
-    'server/agenda',
-  ],
-  ['server/agenda/rooms.ts', 'look(meetingEvent.parse(event).entryId)', "look('none')", 'server/agenda'],
   ['server/conversation/store.ts', 'coalesce(d.takes_part, p.every_date)', 'true', 'server/conversation'],
   [
     'server/conversation/store.ts',
