@@ -255,12 +255,7 @@ const FAULTS = [
     'server/sharing/matrix',
   ],
   ['server/platform/sockets.ts', 'if (fromForeignOrigin(context))', 'if (false)', 'server/agenda'],
-  [
-    'server/platform/sockets.ts',
-    "if (found.route.who === 'person' && !asker)",
-    'if (false)',
-    'server/agenda',
-  ],
+  ['server/platform/router.ts', 'if (asker) return asker', 'return asker ?? NOBODY', 'server/people'],
   ['server/platform/live.ts', '=> !guest && (!people ||', '=> (!people ||', 'server/conversation'],
   ['server/agenda/room.ts', 'user: { name: seat.name }', '', 'server/agenda'],
   ['server/agenda/room.ts', 'if (bytes + size > most) throw new TooLarge()', '', 'server/agenda'],

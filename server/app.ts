@@ -127,8 +127,7 @@ const start = async (
   })
   releases.add(() => live.close())
 
-  const findAsker = askerFinder(house)
-  const routes = createRoutes(house, findAsker)
+  const routes = createRoutes(house, askerFinder(house))
   for (const domain of domains) domain.routes?.(routes, house)
   routes.mount(openApi, async () => description)
   routes.mount(health, async () => ({ ok: await answers(pool) }))
@@ -164,7 +163,7 @@ const start = async (
     server.closeAllConnections()
     await new Promise((resolve) => server.close(resolve))
   })
-  const sockets = openSockets({ server, app, routes: routes.sockets, log }, findAsker, lasting)
+  const sockets = openSockets({ server, app, routes, log }, lasting)
   releases.add(sockets.close)
   const { port } = server.address() as AddressInfo
   url = settings.url ?? `http://localhost:${port}`

@@ -145,6 +145,13 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
     mounted.add(route)
   }
 
+  /** Who asks by a route; throws where it is for people alone and nobody is signed in. */
+  const askerOf = async (route: AnyRoute, context: Context): Promise<Asker> => {
+    const asker = route.who === 'person' ? await findAsker(context) : NOBODY
+    if (asker) return asker
+    throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
+  }
+
   const mount = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
     route: Route<P, Q, B, A>,
     handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<z.input<A>>,
@@ -152,9 +159,7 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
     note(route)
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
     router[method](route.path, async (context) => {
-      const asker = route.who === 'person' ? await findAsker(context) : NOBODY
-      if (!asker)
-        throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
+      const asker = await askerOf(route, context)
       const params = parse(route.params, context.params, 404)
       const query = parse(route.query, context.query)
       const hasBody = route.method === 'POST' || route.method === 'PUT'
@@ -178,11 +183,12 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
       open: ({ params, query, asker }) =>
         open({ params: parse(route.params, params, 404), query: parse(route.query, query), asker }),
     })
-    router.get(route.path, () => {
+    router.get(route.path, async (context) => {
+      await askerOf(route, context)
       throw new ProblemError(426, 'not-a-page', 'This is a live connection, and is opened as a WebSocket.')
     })
   }
-  return { router, mount, mountSocket, mounted, sockets, deps }
+  return { router, mount, mountSocket, mounted, sockets, askerOf, deps }
 }
 
 export type Routes = ReturnType<typeof createRoutes>

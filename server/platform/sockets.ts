@@ -2,12 +2,11 @@ import { type IncomingMessage, type Server, ServerResponse, STATUS_CODES } from 
 import type { Duplex } from 'node:stream'
 import type { AnyRoute } from '@marmot/contract/route'
 import type Koa from 'koa'
-import type { Context } from 'koa'
 import type { Logger } from 'pino'
 import { type WebSocket, WebSocketServer } from 'ws'
 import { fromForeignOrigin } from './guard.ts'
 import { ProblemError } from './problems.ts'
-import type { Asker, Opened, SocketRoute } from './router.ts'
+import type { Opened, Routes } from './router.ts'
 
 const BEAT_MS = 20_000
 /** As much as a whole document that somebody comes back with after they were offline. */
@@ -72,8 +71,12 @@ interface Seat {
  * from a page of ours. They end with their session, and when nobody answers at the other end.
  */
 export const openSockets = (
-  { server, app, routes, log }: { server: Server; app: Koa; routes: readonly SocketRoute[]; log: Logger },
-  findAsker: (context: Context) => Promise<Asker | null>,
+  {
+    server,
+    app,
+    routes: { sockets: routes, askerOf },
+    log,
+  }: { server: Server; app: Koa; routes: Pick<Routes, 'sockets' | 'askerOf'>; log: Logger },
   lasting: (sessions: readonly string[]) => Promise<Set<string>>,
 ) => {
   const sockets = new WebSocketServer({ noServer: true, maxPayload: MOST_MESSAGE_BYTES })
@@ -88,18 +91,11 @@ export const openSockets = (
       return params ? [{ ...one, params }] : []
     })[0]
     if (!found) throw new ProblemError(404, 'no-such-route', 'There is nothing to be opened here.')
-    const asker = found.route.who === 'person' ? await findAsker(context) : null
-    if (found.route.who === 'person' && !asker)
-      throw new ProblemError(401, 'not-signed-in', 'Nobody is signed in here, or the session has ended.')
-    const session = asker?.session ?? ''
-    const key = session || context.path
+    const asker = await askerOf(found.route, context)
+    const key = asker.session || context.path
     if ([...seats.values()].filter((one) => one.session === key).length >= MOST_OPEN)
       throw new ProblemError(429, 'too-many-open', 'Too many of these are open already. Close some windows.')
-    const opened = await found.open({
-      params: found.params,
-      query: context.query,
-      asker: asker ?? { id: '', name: '', session: '' },
-    })
+    const opened = await found.open({ params: found.params, query: context.query, asker })
     return { opened, session: key }
   }
 
