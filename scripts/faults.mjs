@@ -232,7 +232,7 @@ const FAULTS = [
   ],
   [
     'server/platform/live.ts',
-    'if (listener.session === ended.data.session) end(stream)',
+    'if (listener.session === session) end(stream)',
     '',
     'server/people',
   ],
