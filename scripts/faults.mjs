@@ -100,8 +100,8 @@ const FAULTS = [
   ['server/meetings/send.ts', 'await standingIn(sql, askerId, ownerId, now)', '', 'server/sharing/acting'],
   [
     'server/meetings/cancel.ts',
-    'const freed = await releaseOfEntry(sql, entryId, date)',
-    'const freed = await releaseOfEntry(sql, entryId)',
+    'following && !ended ? null : date, following)',
+    'null, following)',
     'server/meetings/dates',
   ],
   [
@@ -118,13 +118,18 @@ const FAULTS = [
     'server/meetings/dates',
   ],
   ['server/letters/send.ts', "isRefused(error) ? 'failed' : 'waiting'", "'failed'", 'server/platform/faults'],
-  ['server/letters/store.ts', 'and tried_at is null and state', 'and state', 'server/letters'],
+  [
+    'server/letters/store.ts',
+    '"l.tried_at is null and l.state',
+    '"l.state',
+    'server/letters server/meetings/moment',
+  ],
   ['server/letters/calendars.ts', 'written.set(key, text)', '', 'server/letters/calendars'],
   ['server/letters/owed.ts', 'number: (last?.number ?? 0) + 1', 'number: 1', 'server/meetings/change'],
   [
     'server/letters/store.ts',
-    "l.state = 'failed', l.number desc",
-    "l.state = 'failed', l.number",
+    'x.failed, x.own desc`',
+    'x.failed, x.own`',
     'server/letters server/meetings/change',
   ],
   [
@@ -172,8 +177,8 @@ const FAULTS = [
   ],
   [
     'server/openings/store.ts',
-    'where e.lapses_at <= $4 or e.id = $5',
-    'where $4::timestamptz is null or e.id = $5',
+    'where e.lapses_at <= $4 union all',
+    'where $4::timestamptz is null union all',
     'server/openings',
   ],
   [
@@ -230,12 +235,7 @@ const FAULTS = [
     '[[id, event]]',
     'server/sharing/matrix',
   ],
-  [
-    'server/platform/live.ts',
-    'if (listener.session === session) end(stream)',
-    '',
-    'server/people',
-  ],
+  ['server/platform/live.ts', 'if (listener.session === session) end(stream)', '', 'server/people'],
   ['server/platform/router.ts', 'if (isBroken(given)) {', 'if (given === null) {', 'server/platform/door'],
   [
     'server/reminders/store.ts',
