@@ -4,7 +4,7 @@ import type { Record } from '@marmot/contract/conferences'
 import type { Meeting } from '@marmot/contract/meetings'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type ConferenceStandIn, startConferenceStandIn } from '../../standins/conference/server.ts'
-import { giveRooms } from '../meetings/index.ts'
+import { closeRooms, giveRooms } from '../meetings/index.ts'
 import {
   type Client,
   problemOf,
@@ -262,6 +262,37 @@ describe('a meeting that one can join from afar', () => {
       body: new URLSearchParams({ code: room.code, number: '+43 1' }),
     })
     expect(await dialled.text()).toContain('Nobody meets under this code')
+  })
+})
+
+describe('a room in which nobody meets any more', () => {
+  it('is closed a week after, and its meeting has no link then; others stay, and nobody is told', async () => {
+    const [over, lost, coming] = [await aMeetingOf(), await aMeetingOf(), await aMeetingOf()]
+    const rooms = [await roomOf(over), await roomOf(coming)]
+    await marmot.pool.query(
+      "update occurrence set span = tstzrange('2026-11-10T09:00Z', '2026-11-10T10:00Z') where entry_id = any($1)",
+      [[over, lost]],
+    )
+    await marmot.pool.query(
+      "update entry set conference = conference || jsonb_build_object('room', gen_random_uuid()) where id = $1",
+      [lost],
+    )
+    const before = marmot.letters(GUEST, over).length
+    await closeRooms({
+      pool: marmot.pool,
+      clock: () => TEST_START,
+      settings: testSettings(marmot.databaseUrl, {
+        conference: { url: `http://localhost:${service.port}`, key: KEY },
+      }),
+    })
+    await marmot.quiet()
+    expect(rooms.map((one) => one.over)).toEqual([true, false])
+    const kept = await marmot.pool.query<{ id: string }>(
+      'select id from entry where id = any($1) and conference is not null',
+      [[over, lost, coming]],
+    )
+    expect(kept.rows.map((row) => row.id)).toEqual([coming])
+    expect(marmot.letters(GUEST, over)).toHaveLength(before)
   })
 })
 

@@ -37,6 +37,8 @@ const ask = async (
     signal: AbortSignal.timeout(PATIENCE_MS),
     redirect: 'error',
   })
+  // What is to be closed and is not there is closed.
+  if (method === 'DELETE' && response.status === 404) return null
   if (!response.ok) throw new Error(`the conference service answered ${response.status}`)
   return response.json()
 }

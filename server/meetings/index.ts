@@ -3,5 +3,5 @@ export { type Answering, answerInvitation, answeringIn, backFrom } from './answe
 export { change } from './change.ts'
 export { delegate } from './delegate.ts'
 export { placeTrouble } from './place-trouble.ts'
-export { giveRooms } from './right-away.ts'
+export { closeRooms, giveRooms } from './right-away.ts'
 export { meetingsFor } from './store.ts'

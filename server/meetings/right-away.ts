@@ -168,7 +168,11 @@ export const giveRooms = async (house: Pick<House, 'pool' | 'clock' | 'settings'
 const MOST_A_NIGHT = 500
 
 /** Says to the service in which rooms nobody meets any more: their codes lead nowhere then. */
-export const closeRooms = async ({ pool, clock, settings }: House): Promise<void> => {
+export const closeRooms = async ({
+  pool,
+  clock,
+  settings,
+}: Pick<House, 'pool' | 'clock' | 'settings'>): Promise<void> => {
   const { conference: service } = settings
   if (!service) return
   for (const { room, entryIds } of await roomsOver(pool, clock(), MOST_A_NIGHT)) {
