@@ -217,7 +217,7 @@ const ChangeForm = ({
           </Choice>
           {(session.conferences || fields.conference) && (
             <Choice checked={fields.conference} onChoose={(conference) => change.set({ conference })}>
-              A link and a number to join from afar
+              A link and a number to join by
             </Choice>
           )}
         </>

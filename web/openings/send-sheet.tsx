@@ -209,7 +209,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
           />
           {session.conferences && (
             <Choice checked={conference} onChoose={setAfar}>
-              A link and a number to join from afar
+              A link and a number to join by
             </Choice>
           )}
           <Choice checked={rsvp} onChoose={setRsvp}>
