@@ -60,6 +60,8 @@ const openWithWays = (occurrenceId: string, document: Y.Doc, { pool, server, res
   const moved = new Set<number>()
 
   const leave = (code?: number, words?: string) => {
+    // By now there may be another room of this date.
+    if (document.isDestroyed) return
     left(occurrenceId)
     for (const timer of [gather, rest, cursor]) clearTimeout(timer)
     room.close(code, words)

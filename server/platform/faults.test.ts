@@ -201,6 +201,8 @@ describe('when the mail server is away', () => {
         guests: [{ address: 'piet.oosterhuis@lodestar.example', name: 'Piet Oosterhuis', required: true }],
       }),
     )
+    // While it is being tried it may have left, and would have to be called off by another letter.
+    await until(tried, (seen) => seen.rowCount === 2)
     await organizer.send('POST', `/api/meetings/${off.body.entryId}/cancel`, {})
     const mail = await startLetterBox(smtpPort)
     await until(noor, (each) => each?.mail === 'sent', 45)
