@@ -141,6 +141,8 @@ test('anything is found by its words: a meeting, an entry, a day, a place; the l
   await sendAs(page, { title, starts: '2026-12-09T16:00', names: ['Tashi Lhendup'] })
   const find = page.getByRole('dialog', { name: 'Find' })
   const type = async (words: string) => {
+    // Keys are the sheet's for as long as one is open.
+    await expect(page.getByRole('dialog')).toHaveCount(0)
     await page.keyboard.press('Control+k')
     await expect(find.getByRole('combobox')).toBeFocused()
     await page.keyboard.type(words)
