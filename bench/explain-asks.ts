@@ -279,10 +279,15 @@ const askAround = async (about: About): Promise<void> => {
   const { ask, large, others } = about
   const get = getting(ask)
   const [first, second] = others
-  const { entryId } = await ask<{ entryId: string }>('POST', '/api/meetings/now', '/api/meetings/now', {
-    people: [first],
-    guests: [{ address: 'around@lodestar.example' }],
-  })
+  const { entryId } = await ask<{ entryId: string }>(
+    'POST',
+    '/api/meetings/right-away',
+    '/api/meetings/right-away',
+    {
+      people: [first],
+      guests: [{ address: 'around@lodestar.example' }],
+    },
+  )
   const at = `/api/meetings/${entryId}`
   const guest = await large.pool.query<{ id: string }>(
     'select id from participant where entry_id = $1 and guest_address is not null',

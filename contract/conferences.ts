@@ -77,9 +77,9 @@ export const callIn = route({
   }),
 })
 
-export const meetNow = route({
+export const meetRightAway = route({
   method: 'POST',
-  path: '/api/meetings/now',
+  path: '/api/meetings/right-away',
   summary:
     'Meet right away: a meeting that begins now, to which those who are chosen are called on their screens.',
   who: 'person',

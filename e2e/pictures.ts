@@ -23,7 +23,7 @@ const together = async (ilse: Page, tashi: Page): Promise<void> => {
     const found = await ilse.request.get(`${MARMOT}/api/people?q=${encodeURIComponent(name)}`)
     ids.push((await found.json()).people[0].id)
   }
-  const { entryId } = await post(ilse, '/api/meetings/now', {
+  const { entryId } = await post(ilse, '/api/meetings/right-away', {
     title: 'Broken drill head',
     people: ids,
     guests: [],

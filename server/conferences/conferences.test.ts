@@ -303,11 +303,11 @@ describe('meeting right away', () => {
   it('calls those who are chosen, has them in within seconds, one by address, one by telephone', async () => {
     const headers = { 'idempotency-key': randomUUID() }
     const body = { title: '', people: [tashi.person.id, aroha.person.id], guests: [] }
-    const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings/now', body, headers)
+    const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings/right-away', body, headers)
     expect(made.status).toBe(200)
     const { entryId } = made.body
     expect(
-      (await ilse.send<{ entryId: string }>('POST', '/api/meetings/now', body, headers)).body.entryId,
+      (await ilse.send<{ entryId: string }>('POST', '/api/meetings/right-away', body, headers)).body.entryId,
     ).toBe(entryId)
     for (const who of [tashi, aroha])
       expect(await calls(who)).toMatchObject([{ entryId, by: 'Ilse Brandacher' }])
@@ -364,7 +364,7 @@ describe('meeting right away', () => {
   })
 
   it('rings for a minute and no longer, and for nobody who does not take part any more', async () => {
-    const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings/now', {
+    const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings/right-away', {
       people: [tashi.person.id],
       guests: [],
     })

@@ -32,7 +32,7 @@ export const privacy: Privacy = {
       path: `/api/meetings/${id}/call`,
       body: { to: { person: about.nobody } },
     })),
-  'POST /api/meetings/now': 'a meeting of one’s own',
+  'POST /api/meetings/right-away': 'a meeting of one’s own',
   'POST /api/meetings': 'who has a place is asked in privacy.test.ts',
   'POST /api/meetings/{entryId}/cancel': 'a number',
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { callIn, meetNow } from '@marmot/contract/conferences'
+import { callIn, meetRightAway } from '@marmot/contract/conferences'
 import { changeMeeting, sendMeeting } from '@marmot/contract/meetings'
 import { instantOf, MINUTE, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { callTo, closeRoom, conferenceFor, dialTo, mustBeOn, serviceOf } from '../conferences/index.ts'
@@ -60,7 +60,7 @@ const withMore = (
 export const rightAwayRoutes = ({ mount, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
 
-  mount(meetNow, async ({ body, asker, context }) => {
+  mount(meetRightAway, async ({ body, asker, context }) => {
     serviceOf(house)
     const now = clock()
     const title = body.title || UNNAMED

@@ -8,7 +8,7 @@ import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { AgendaEditor } from '../agenda/agenda-editor.tsx'
 import { Join } from '../conferences/join.tsx'
 import { linkToJoin, useRecord } from '../conferences/joining.ts'
-import { MeetNow } from '../conferences/meet-now.tsx'
+import { MeetRightAway } from '../conferences/right-away.tsx'
 import { Attendance, WhoIsHere } from '../conferences/who-is-here.tsx'
 import { Conversation } from '../conversation/conversation.tsx'
 import { asPerson } from '../conversation/ways.ts'
@@ -49,7 +49,7 @@ const After = ({ meeting, record }: { meeting: Meeting; record: Record }) => {
       <div className="flex flex-wrap gap-2">
         {session.conferences && (
           <Button onClick={() => setAgain(true)} className="max-md:min-h-11">
-            Meet again now…
+            Meet again…
           </Button>
         )}
         <Button onClick={arrange} className="max-md:min-h-11">
@@ -57,7 +57,7 @@ const After = ({ meeting, record }: { meeting: Meeting; record: Record }) => {
         </Button>
       </div>
       {again && (
-        <MeetNow
+        <MeetRightAway
           title={meeting.title}
           people={others.map(({ personId, name, address }) => ({ id: personId, name, address }))}
           onClose={() => setAgain(false)}

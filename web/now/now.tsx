@@ -148,7 +148,9 @@ const DID: Record<string, string> = {
 const ProposalCard = lazy(() =>
   import('../proposals/proposal-card.tsx').then((m) => ({ default: m.ProposalCard })),
 )
-const MeetNow = lazy(() => import('../conferences/meet-now.tsx').then((m) => ({ default: m.MeetNow })))
+const MeetRightAway = lazy(() =>
+  import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
+)
 
 const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept', 'meant'])
 
@@ -298,7 +300,7 @@ export const Now = () => {
           )}
           {meeting && (
             <Suspense>
-              <MeetNow onClose={() => setMeeting(false)} />
+              <MeetRightAway onClose={() => setMeeting(false)} />
             </Suspense>
           )}
           <Section title="Next">

@@ -1,4 +1,4 @@
-import { meetNow } from '@marmot/contract/conferences'
+import { meetRightAway } from '@marmot/contract/conferences'
 import { X } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -16,7 +16,7 @@ export interface Called {
 }
 
 /** Meeting right away: who is wanted, and off it goes. They are called on their screens, guests by mail. */
-export const MeetNow = ({
+export const MeetRightAway = ({
   title: named = '',
   people: first = [],
   onClose,
@@ -42,7 +42,7 @@ export const MeetNow = ({
     setBusy(true)
     setTrouble('')
     try {
-      const made = await call(meetNow, {
+      const made = await call(meetRightAway, {
         body: {
           title,
           people: chosen.flatMap((one) => one.id ?? []),
