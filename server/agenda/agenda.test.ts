@@ -301,6 +301,48 @@ describe('an agenda', () => {
       expect(await until(who.ended, (ended) => ended !== null, 20)).toMatchObject({ code: 4404 })
   })
 
+  it('goes on while its meeting is moved, and when a date of a series becomes another series', async () => {
+    const single = await aMeetingOf()
+    const [one, guest] = [writer(tashi, single), writerAt(marmot.url, marmot.linkOf(GUEST, single), {})]
+    const series = await aMeetingOf({ series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] } })
+    const dated = writer(tashi, series)
+    await Promise.all([one, guest, dated].map(synced))
+    const change = (id: string, more: Record<string, unknown>) =>
+      ilse.send('POST', `/api/meetings/${id}/change`, { version: 1, ...more })
+    expect((await change(single, { starts: '2026-12-04T09:00' })).status).toBe(200)
+    expect(
+      (await change(series, { recurrence: '2026-12-03T14:00', scope: 'all', starts: '2026-12-03T15:00' }))
+        .status,
+    ).toBe(200)
+    for (const who of [one, guest, dated]) add(who, 'Still here')
+    await until(
+      () => marmot.pool.query("select 1 from agenda where text like '%Still here%'"),
+      (kept) => (kept.rowCount ?? 0) >= 2,
+      20,
+    )
+    expect([one, guest, dated].map((who) => who.ended())).toEqual([null, null, null])
+  })
+
+  it('of a cancelled series is for those whose dates they were', async () => {
+    const entryId = await aMeetingOf({
+      series: { rule: { every: 1, unit: 'week', count: 2 }, changes: [] },
+      agenda: [{ title: 'Of the first date' }],
+    })
+    const off = await ilse.send('POST', `/api/meetings/${entryId}/change`, {
+      version: 1,
+      recurrence: '2026-12-03T14:00',
+      scope: 'this',
+      people: [],
+    })
+    expect(off.status).toBe(200)
+    expect((await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})).status).toBe(200)
+    const read = await tashi.get(`/api/meetings/${entryId}/agenda`)
+    expect([read.status, read.text.includes('Of the first date')]).toEqual([200, false])
+    expect((await tashi.get(`/api/meetings/${entryId}/agenda?recurrence=2026-12-03T14:00`)).status).toBe(404)
+    const hers = await ilse.get(`/api/meetings/${entryId}/agenda?recurrence=2026-12-03T14:00`)
+    expect(hers.text).toContain('Of the first date')
+  })
+
   it('is closed with the session', async () => {
     const entryId = await aMeetingOf()
     const again = await marmot.as('Tashi Lhendup')

@@ -1,6 +1,6 @@
 import { openAgenda, readAgenda as readAgendaRoute } from '@marmot/contract/agenda'
 import { readAgenda } from '@marmot/core/agenda'
-import { type Asking, type Present, presentAt } from '../entries/index.ts'
+import { type Asking, dateById, type Present, presentAt } from '../entries/index.ts'
 import type { Sql } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { ProblemError } from '../platform/problems.ts'
@@ -30,18 +30,17 @@ export const enterAgenda = async (
   present: Present,
   { name, mayCome }: { readonly name: string; readonly mayCome: () => Promise<unknown> },
 ): Promise<Opened> => {
-  const { entryId, recurrence } = present.meeting
-  return roomsIn(house).enter(present.occurrenceId, {
-    entryId,
+  const { occurrenceId } = present
+  return roomsIn(house).enter(occurrenceId, {
+    entryId: present.meeting.entryId,
     name,
     mayStay: async () => {
       try {
         await mayCome()
-        // The date goes on under its name wherever it is moved; it may be of another series by now.
-        return (
-          (await presentAt(house.pool, { entryId, recurrence }, who, house.clock())).occurrenceId ===
-          present.occurrenceId
-        )
+        // The date goes on under its id wherever it is moved, also into another series.
+        const date = await dateById(house.pool, occurrenceId)
+        if (!date) return false
+        return (await presentAt(house.pool, date, who, house.clock())).occurrenceId === occurrenceId
       } catch (error) {
         if (error instanceof ProblemError) return false
         throw error

@@ -42,7 +42,7 @@ export {
   takesPart,
 } from './participants.ts'
 export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
-export { type Asking, type Present, presentAt } from './present.ts'
+export { type Asking, dateById, type Present, presentAt } from './present.ts'
 export { roomsOver, roomsWanted } from './rooms.ts'
 export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
