@@ -26,6 +26,8 @@ const SMALL_BYTES = 4 * 1024
 const ABOVE_BYTES = 64 * 1024
 const MOST_AWARENESS_BYTES = 64 * 1024
 const MOST_CURSORS = 200
+/** How large a document near its bound really is, is worked out no oftener: it takes milliseconds. */
+const MEASURE_MS = 1000
 /** Nobody types so much: messages of one socket between two looks around. */
 const MOST_MESSAGES = 4000
 
@@ -93,6 +95,7 @@ export const openRoom = (document: Y.Doc, { written, moved, gaveUp }: RoomHears)
   const seats = new Map<WebSocket, Seat>()
   /** About as large as the document is; never less. */
   let bytes = Y.encodeStateAsUpdate(document).length
+  let measured = Number.NEGATIVE_INFINITY
 
   const sendAll = (told: Uint8Array, except: unknown) => {
     for (const socket of seats.keys()) if (socket !== except) sendTo(socket, told)
@@ -124,7 +127,10 @@ export const openRoom = (document: Y.Doc, { written, moved, gaveUp }: RoomHears)
 
   /** Throws where an update would make the document too large, before it is read. */
   const fits = (size: number): void => {
-    if (bytes + size > MOST_BYTES) bytes = Y.encodeStateAsUpdate(document).length
+    if (bytes + size > MOST_BYTES && performance.now() - measured > MEASURE_MS) {
+      bytes = Y.encodeStateAsUpdate(document).length
+      measured = performance.now()
+    }
     const most = size <= SMALL_BYTES ? MOST_BYTES + ABOVE_BYTES : MOST_BYTES
     if (bytes + size > most) throw new TooLarge()
     bytes += size

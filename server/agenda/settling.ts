@@ -2,12 +2,12 @@ import type { agendaEvent } from '@marmot/contract/agenda'
 import type { z } from 'zod'
 import { listenersIn } from '../entries/index.ts'
 import { transaction } from '../platform/database.ts'
-import { tell } from '../platform/live.ts'
+import { aboutEntry, tell } from '../platform/live.ts'
 import type { ThreadWork } from '../platform/threads.ts'
 import { settle } from './store.ts'
 
-/** So many hear of it at once; the others when they look. */
-const MOST_TOLD = 150
+const agendaWritten = (entryId: string, people: readonly string[]): z.input<typeof agendaEvent>[] =>
+  aboutEntry('agenda', entryId, people)
 
 /** Adds up what was written in some agendas, each by itself, and tells those who take part that there is something to read. */
 export const settleAgendas: ThreadWork<{ readonly occurrenceIds: readonly string[] }, void> = async (
@@ -20,12 +20,7 @@ export const settleAgendas: ThreadWork<{ readonly occurrenceIds: readonly string
     await transaction(pool, async (sql) => {
       const entryId = await settle(sql, occurrenceId)
       if (!entryId) return
-      const event: z.input<typeof agendaEvent> = {
-        kind: 'agenda',
-        entryId,
-        people: (await listenersIn(sql, entryId)).slice(0, MOST_TOLD),
-      }
-      await tell(sql, [event])
+      await tell(sql, agendaWritten(entryId, await listenersIn(sql, entryId)))
     }).catch((error) => {
       trouble = error
     })

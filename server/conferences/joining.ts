@@ -5,7 +5,7 @@ import type { z } from 'zod'
 import { type Conference, listenersIn, type Present } from '../entries/index.ts'
 import type { Sql } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
-import { tell, tellCalls } from '../platform/live.ts'
+import { aboutEntry, tell, tellCalls } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { type ConferenceService, dial, linkFor, makeRoom } from './service.ts'
 import {
@@ -19,9 +19,6 @@ import {
   type RoomDate,
   readSeats,
 } from './store.ts'
-
-/** So many hear of it at once; the others when they look. */
-const MOST_TOLD = 150
 
 /** Where the service reports who came and went. */
 const reportsTo = ({ url }: Pick<House, 'url'>): string => `${url()}/api/conferences/seats`
@@ -56,12 +53,12 @@ export const conferenceFor = async (
 
 /** Says, when the transaction commits, that somebody came into a meeting or left it. */
 const tellConference = async (sql: Sql, entryId: string): Promise<void> => {
-  const event: z.input<typeof conferenceEvent> = {
-    kind: 'conference',
+  const events: z.input<typeof conferenceEvent>[] = aboutEntry(
+    'conference',
     entryId,
-    people: (await listenersIn(sql, entryId)).slice(0, MOST_TOLD),
-  }
-  await tell(sql, [event])
+    await listenersIn(sql, entryId),
+  )
+  await tell(sql, events)
 }
 
 /** The conference of a meeting that one can join just now. Throws where it has none, or is not on. */

@@ -1,3 +1,4 @@
+import { request } from 'node:http'
 import type { Conversation } from '@marmot/contract/conversation'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type Client, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
@@ -206,6 +207,24 @@ describe('what is said about a meeting', () => {
     expect((await tashi.get(`/api/attachments/${mine.id}`)).status).toBe(404)
     expect((await ilse.send('POST', `/api/attachments/${mine.id}/restore`)).status).toBe(200)
     expect((await heardBy(tashi, entryId)).files).toHaveLength(1)
+  })
+
+  it('is asked who sends a file before any of it is read, where anybody could', async () => {
+    const path = `/api/invitations/${'x'.repeat(40)}/files?name=large.zip`
+    const status = await new Promise<number | undefined>((resolve, reject) => {
+      const sending = request(`${marmot.url}${path}`, {
+        method: 'POST',
+        headers: { 'content-length': 9 * 1024 * 1024 },
+      })
+      sending.on('response', (answer) => {
+        resolve(answer.statusCode)
+        sending.destroy()
+      })
+      sending.on('error', reject)
+      // Of what was announced nothing comes.
+      sending.flushHeaders()
+    })
+    expect(status).toBe(404)
   })
 
   it('ends for whoever is let off: no word, no file, no event more', async () => {

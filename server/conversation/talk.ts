@@ -13,7 +13,7 @@ import {
 } from '../entries/index.ts'
 import { addMeantNotices } from '../notices/index.ts'
 import { type Sql, together } from '../platform/database.ts'
-import { tell, tellMeeting } from '../platform/live.ts'
+import { aboutEntry, tell, tellMeeting } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import {
   datesOf,
@@ -31,8 +31,6 @@ import {
 const MOST_AT_ONCE = 60
 /** Nobody says more in an hour. */
 const MOST_AN_HOUR = 120
-/** So many hear of it at once; the others when they look. */
-const MOST_TOLD = 150
 
 /** Who asks, at a date of a meeting, and who they are to the others. */
 export interface Talking {
@@ -61,14 +59,12 @@ export const talkingAt = async (
 
 /** Says that something was said, to those who take part in the date: people, and guests by their ids as participants. */
 const tellTalk = async (sql: Sql, { meeting }: Present): Promise<void> => {
-  const event: z.input<typeof conversationEvent> = {
-    kind: 'conversation',
-    entryId: meeting.entryId,
-    people: presentIn(meeting)
-      .map((one) => one.personId ?? one.id)
-      .slice(0, MOST_TOLD),
-  }
-  await tell(sql, [event])
+  const events: z.input<typeof conversationEvent>[] = aboutEntry(
+    'conversation',
+    meeting.entryId,
+    presentIn(meeting).map((one) => one.personId ?? one.id),
+  )
+  await tell(sql, events)
 }
 
 /** What was said about a meeting, as far as it is theirs who ask, and its files. */

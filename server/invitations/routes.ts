@@ -174,15 +174,19 @@ export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: H
     return {}
   })
 
-  mount(addFileByLink, ({ params, query, raw }) =>
-    transaction(pool, async (sql) =>
-      addFileAt(
-        sql,
-        await talkingBy(sql, params.token, query.recurrence),
-        { name: query.name, content: raw },
-        clock(),
+  mount(
+    addFileByLink,
+    ({ params, query, raw }) =>
+      transaction(pool, async (sql) =>
+        addFileAt(
+          sql,
+          await talkingBy(sql, params.token, query.recurrence),
+          { name: query.name, content: raw },
+          clock(),
+        ),
       ),
-    ),
+    // Whoever has no link sends no files.
+    ({ token }) => open(token),
   )
 
   mount(readFileByLink, async ({ params, context }) => {

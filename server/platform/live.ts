@@ -53,9 +53,17 @@ export const timeChanged = (people: readonly string[]): z.input<typeof timeEvent
 export const reservationsChanged = (resources: readonly string[]): z.input<typeof reservationsEvent>[] =>
   inParts(resources).map((part) => ({ kind: 'reservations', resources: part }))
 
+/** An event of some kind about an entry, to people (guests by their ids as participants): as many as it takes to name them all. */
+export const aboutEntry = <K extends string>(
+  kind: K,
+  entryId: string,
+  people: readonly string[],
+): { kind: K; entryId: string; people: string[] }[] =>
+  inParts(people).map((part) => ({ kind, entryId, people: part }))
+
 /** That a meeting changed, to those who take part in it. */
 export const meetingChanged = (entryId: string, people: readonly string[]): z.input<typeof meetingEvent>[] =>
-  inParts(people).map((part) => ({ kind: 'meeting', entryId, people: part }))
+  aboutEntry('meeting', entryId, people)
 
 /** Says, when the transaction commits, that these people's time changed. */
 export const tellTime = (sql: Sql, people: readonly string[]): Promise<void> => tell(sql, timeChanged(people))

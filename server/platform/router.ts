@@ -155,6 +155,8 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
   const mount = <P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends z.ZodType>(
     route: Route<P, Q, B, A>,
     handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<z.input<A>>,
+    /** Throws where somebody may not ask, before the body is read: where it is large and anybody can send it. */
+    admit: (params: z.infer<P>) => Promise<unknown> = async () => undefined,
   ): void => {
     note(route)
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
@@ -162,6 +164,7 @@ export const createRoutes = (deps: Deps, findAsker: (context: Context) => Promis
       const asker = await askerOf(route, context)
       const params = parse(route.params, context.params, 404)
       const query = parse(route.query, context.query)
+      await admit(params)
       const hasBody = route.method === 'POST' || route.method === 'PUT'
       const raw = hasBody ? await readBytes(context.req, route.rawBytes ?? MOST_BYTES) : Buffer.alloc(0)
       const body = parse(route.body, route.rawBytes ? {} : readJson(raw))
