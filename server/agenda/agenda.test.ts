@@ -358,9 +358,9 @@ describe('an agenda', () => {
     await Promise.all([synced(one), synced(two)])
     add(one, 'Drill sites')
     await comesTo(two, ['Drill sites'])
-    // 200 kB at a time, until it is full.
+    // 50 kB at a time, until it is full.
     for (let i = 0; i < 6 && !two.ended(); i++) {
-      two.document.getText('notes-of-another-kind').insert(0, 'x'.repeat(200_000))
+      two.document.getText('notes-of-another-kind').insert(0, 'x'.repeat(50_000))
       await new Promise((resolve) => setImmediate(resolve))
     }
     expect(await until(two.ended, (ended) => ended !== null, 20)).toMatchObject({ code: 4413 })
@@ -382,6 +382,6 @@ describe('an agenda', () => {
     const kept = await marmot.pool.query<{ bytes: number }>(
       'select sum(length(document))::int as bytes from agenda_update',
     )
-    expect(kept.rows[0]?.bytes ?? 0).toBeLessThan(600_000)
+    expect(kept.rows[0]?.bytes ?? 0).toBeLessThan(150_000)
   })
 })

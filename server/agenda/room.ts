@@ -19,11 +19,14 @@ const SYNC = 0
 const AWARENESS = 1
 const QUERY_AWARENESS = 3
 
-/** An agenda of more is no agenda any more. In bytes of its document. */
-export const MOST_BYTES = 512 * 1024
+/**
+ * An agenda of more is no agenda any more: some forty pages. In bytes of its document, of which reading as many as these, each
+ * keystroke somewhere else, takes the thread that answers some 50 ms; half a megabyte took 300.
+ */
+const MOST_BYTES = 128 * 1024
 /** What takes out is let through a little longer, so that there is a way back. */
 const SMALL_BYTES = 4 * 1024
-const ABOVE_BYTES = 64 * 1024
+const ABOVE_BYTES = 16 * 1024
 const MOST_AWARENESS_BYTES = 64 * 1024
 const MOST_CURSORS = 200
 /** How large a document near its bound really is, is worked out no oftener: it takes milliseconds. */

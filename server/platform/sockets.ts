@@ -10,7 +10,7 @@ import type { Opened, Routes } from './router.ts'
 
 const BEAT_MS = 20_000
 /** As much as a whole document that somebody comes back with after they were offline. */
-const MOST_MESSAGE_BYTES = 640 * 1024
+const MOST_MESSAGE_BYTES = 192 * 1024
 /** Whoever takes nothing for so long is cut off, and comes again by themselves. */
 const MOST_WAITING_BYTES = 2 * 1024 * 1024
 /** So many stay open for one session, or for one guest's link. */
