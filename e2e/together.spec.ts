@@ -89,17 +89,17 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
   await guest.getByRole('button', { name: 'Write in the agenda' }).click()
   await point(guest, 2).fill('Ropes, three')
   await expect(point(ilse, 2)).toHaveValue('Ropes, three')
-  await guest.getByLabel('Say something').fill('@il')
+  await guest.getByLabel('Message', { exact: true }).fill('@il')
   await guest.getByRole('option', { name: 'Ilse Brandacher' }).click()
-  await guest.getByLabel('Say something').pressSequentially('I bring the third.')
+  await guest.getByLabel('Message', { exact: true }).pressSequentially('I bring the third.')
   await guest.getByRole('button', { name: 'Send' }).click()
   await expectNoSideways(guest)
   await expectAccessible(guest, 'A guest’s page with agenda and conversation')
   await expect(ilse.getByText('@Ilse Brandacher')).toBeVisible()
-  await ilse.getByLabel('Say something').fill('Thank you!')
+  await ilse.getByLabel('Message', { exact: true }).fill('Thank you!')
   await ilse.keyboard.press('Enter')
   await expect(guest.getByText('Thank you!')).toBeVisible()
-  await guest.getByLabel('Attach files to what you say').setInputFiles({
+  await guest.getByLabel('Attach files to the message').setInputFiles({
     name: 'route.txt',
     mimeType: 'text/plain',
     buffer: Buffer.from('by the north side'),
@@ -107,7 +107,7 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
   await guest.getByRole('button', { name: 'Send', exact: true }).click()
   await expect(ilse.getByRole('region', { name: 'Files' })).toContainText('route.txt')
   await ilse.getByRole('link', { name: 'Now' }).click()
-  await expect(ilse.getByText(`Levan Beridze names you in ${title}`)).toBeVisible()
+  await expect(ilse.getByText(`Levan Beridze mentions you in ${title}`)).toBeVisible()
   // The agenda is found by its words.
   await ilse.keyboard.press('Control+k')
   await sheetOf(ilse, 'Find').getByRole('combobox').fill('ropes three')
@@ -134,7 +134,7 @@ test('Meeting right away: three are in within seconds, one called in by address,
   const ringing = tashi.getByRole('alertdialog', { name: 'Ilse Brandacher calls you' })
   await expect(ringing).toContainText(title)
   await expectAccessible(tashi, 'A call')
-  await ringing.getByRole('button', { name: 'Go there' }).click()
+  await ringing.getByRole('button', { name: 'Go to the meeting' }).click()
   const comeIn = async (page: Page) => {
     const [room] = await Promise.all([
       page.waitForEvent('popup'),
@@ -150,7 +150,7 @@ test('Meeting right away: three are in within seconds, one called in by address,
   await expectNoSideways(tashi)
 
   // One is called in by address, and comes by the letter; one by telephone, which is played on the service's page.
-  await here.getByPlaceholder('Call in a person or an address').fill(GUEST.address)
+  await here.getByPlaceholder('Call a person or an address').fill(GUEST.address)
   await here.getByRole('option').click()
   const guest = await (await browser.newContext()).newPage()
   await openLetter(guest, GUEST.address, new RegExp(title))
@@ -160,7 +160,7 @@ test('Meeting right away: three are in within seconds, one called in by address,
   await guest.getByRole('button', { name: 'Come in' }).click()
   await expect(here).toContainText('Levan Beridze since')
   await here.getByLabel('Telephone number to call').fill('+43 664 555 0142')
-  await here.getByRole('button', { name: 'Ring' }).click()
+  await here.getByRole('button', { name: 'Call', exact: true }).click()
   const phone = await (await browser.newContext()).newPage()
   await expect(async () => {
     await phone.goto(CONFERENCE)
@@ -181,7 +181,7 @@ test('Meeting right away: three are in within seconds, one called in by address,
       /\d s$/,
     )
   await expectAccessible(ilse, 'The record')
-  await record.getByRole('button', { name: 'Arrange the next' }).click()
+  await record.getByRole('button', { name: 'Arrange the next one' }).click()
   await expect(
     ilse.getByLabel('Title of the meeting').or(ilse.getByPlaceholder('What is it about?')),
   ).toHaveValue(title)

@@ -202,7 +202,7 @@ describe('an agenda as text', () => {
     expect(agendaText(readAgenda(document))).toBe(
       [
         '1. Drill, Tashi, 10 min',
-        '2. without a name',
+        '2. (no title)',
         '',
         'Bring the maps.',
         '– boots',

@@ -43,7 +43,7 @@ export const sumInWords = (items: readonly AgendaItem[], length: number): string
 
 /** A point in one line. */
 const itemInWords = ({ title, who, minutes }: AgendaItem): string =>
-  [title.trim() || 'without a name', who.trim(), minutes === null ? '' : `${minutes} min`]
+  [title.trim() || '(no title)', who.trim(), minutes === null ? '' : `${minutes} min`]
     .filter(Boolean)
     .join(', ')
 

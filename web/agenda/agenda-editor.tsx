@@ -44,7 +44,7 @@ const Open = ({ address, people, length, pictures, onAnew }: AgendaProps & { onA
   return (
     <div className="flex flex-col gap-3">
       {typeof standing === 'object' ? (
-        <Trouble action={<Button onClick={onAnew}>Open it anew</Button>}>{standing.over}</Trouble>
+        <Trouble action={<Button onClick={onAnew}>Open it again</Button>}>{standing.over}</Trouble>
       ) : (
         <Others others={others} standing={standing} />
       )}

@@ -11,7 +11,7 @@ export const AgendaText = ({ agenda: { items, notes }, length }: { agenda: Agend
             <li key={item.id} className="grid grid-cols-[1.5em_1fr_auto] gap-x-1 border-line border-t py-0.5">
               <span className="text-soft tabular-nums">{i + 1}.</span>
               <span className="min-w-0 break-words">
-                {item.title || 'without a name'}
+                {item.title || '(no title)'}
                 {item.who && <span className="text-soft"> {item.who}</span>}
               </span>
               <span className="text-soft tabular-nums">{item.minutes ? `${item.minutes} min` : ''}</span>

@@ -98,7 +98,7 @@ const Point = ({ item, number, names, others, document, onFocus, onNext, onRemov
           data-point={item.id}
           value={item.title}
           maxLength={MOST_TITLE}
-          placeholder="What is talked about"
+          placeholder="What to discuss"
           className={`${FIELD} min-w-0 flex-1`}
           onChange={(event) => retitleItem(document, item.id, event.target.value)}
           onKeyDown={(event) => {

@@ -30,7 +30,7 @@ const FULL = 4413
 
 const wordsOf = (code: number, reason: string): string =>
   code === FULL || code === TOO_BIG
-    ? 'The agenda is full: what you wrote last is only here. Copy what you need of it, and open the agenda anew.'
+    ? 'The agenda is full: what you wrote last is only here. Copy what you need of it, and open the agenda again.'
     : reason || 'The agenda was closed.'
 
 const isOver = (code: number): boolean => code === TOO_BIG || (code >= 4400 && code < 4500)

@@ -53,7 +53,7 @@ const After = ({ meeting, record }: { meeting: Meeting; record: Record }) => {
           </Button>
         )}
         <Button onClick={arrange} className="max-md:min-h-11">
-          Arrange the next
+          Arrange the next one
         </Button>
       </div>
       {again && (

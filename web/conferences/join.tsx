@@ -67,7 +67,7 @@ export const Join = ({
           ? 'Joining…'
           : on
             ? there
-              ? `Join, ${there} there`
+              ? `Join (${there} there)`
               : 'Join'
             : `Join from ${clockText(minuteOf(toWall(zone, start - 10 * MINUTE)))}`}
       </Button>

@@ -54,7 +54,7 @@ export const Ringing = () => {
           dismiss(one.id)
         }}
       >
-        Go there
+        Go to the meeting
       </Button>
     </div>
   ))

@@ -42,7 +42,7 @@ const CallIn = ({ entryId, recurrence }: { entryId: string; recurrence: string |
       <PeopleSearch
         inputRef={field}
         taken={new Set()}
-        words="Call in a person or an address"
+        words="Call a person or an address"
         onPeople={(people) => {
           for (const one of people.slice(0, 10)) ring({ person: one.id }, `Calling ${one.name}`)
         }}
@@ -58,7 +58,7 @@ const CallIn = ({ entryId, recurrence }: { entryId: string; recurrence: string |
           className="min-w-0 flex-1 rounded-md border border-soft/50 bg-paper px-2 py-1 text-sm max-md:min-h-11"
         />
         <Button type="submit" disabled={busy || !number.trim()} className="max-md:min-h-11">
-          <PhoneOutgoing size={14} aria-hidden /> Ring
+          <PhoneOutgoing size={14} aria-hidden /> Call
         </Button>
       </form>
     </div>

@@ -96,7 +96,7 @@ export const Composer = ({
       }
     setBusy('')
   }
-  const picking = usePickFiles({ label: 'Attach files to what you say', onPick: attach })
+  const picking = usePickFiles({ label: 'Attach files to the message', onPick: attach })
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.nativeEvent.isComposing) return
     if (offered.length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
@@ -158,7 +158,7 @@ export const Composer = ({
         )}
         <textarea
           ref={field}
-          aria-label="Say something"
+          aria-label="Message"
           placeholder="Write to everybody in this meeting; @ for one of them"
           rows={2}
           maxLength={MOST_WORDS}

@@ -118,7 +118,7 @@ const Said = ({
       await way.remove(message.id)
       onChanged()
       const { restore } = way
-      toast('Taken out', {
+      toast('Message deleted', {
         ...(restore
           ? {
               action: {
@@ -143,7 +143,7 @@ const Said = ({
             className="ml-auto text-soft underline underline-offset-2 opacity-0 focus:opacity-100 group-hover:opacity-100 max-md:opacity-100"
             onClick={remove}
           >
-            take out
+            delete
           </button>
         )}
       </p>
@@ -219,7 +219,9 @@ export const Conversation = ({ way, zone }: { way: Way; zone: ZoneTable }) => {
             </Button>
           )}
           {shown.length === 0 && (
-            <Empty>Nothing was said yet. What you write here is for those who take part, guests too.</Empty>
+            <Empty>
+              No messages yet. Everybody in this meeting can read what you write here, guests too.
+            </Empty>
           )}
           <ul className="flex flex-col gap-1.5">
             {shown.flatMap((message, i) => {

@@ -42,7 +42,7 @@ export const AroundMeeting = ({ meeting }: { meeting: Meeting }) => {
         </Link>
       </div>
       {agenda.data && written && <AgendaText agenda={agenda.data} length={length} />}
-      {agenda.data && !written && <p className="text-soft">Nothing is planned yet.</p>}
+      {agenda.data && !written && <p className="text-soft">No agenda yet.</p>}
     </section>
   )
 }

@@ -182,7 +182,7 @@ const noticeWords = (notice: Notice): string => {
     case 'kept':
       return 'keeps the time of'
     case 'meant':
-      return 'names you in'
+      return 'mentions you in'
     case 'cancelled':
       return 'cancelled'
     default:

@@ -3,11 +3,13 @@ import { Field } from '../ui/parts.tsx'
 
 /** The points with which an agenda begins, typed a line each before the invitations go out. */
 export const AgendaField = ({
+  label = 'Agenda (optional)',
   value,
   minutes,
   names,
   onChange,
 }: {
+  label?: string
   value: string
   /** Of the meeting. */
   minutes: number
@@ -20,7 +22,7 @@ export const AgendaField = ({
   const points = items.length === 1 ? '1 point' : `${items.length} points`
   return (
     <Field
-      label="Agenda (optional)"
+      label={label}
       hint={items.length ? `${points}${sum ? `, ${sum}` : ''}` : 'A point a line: Drill sites, Tashi, 20 min'}
     >
       {(props) => (

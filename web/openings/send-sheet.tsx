@@ -18,12 +18,12 @@ import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { ApiProblem, call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
-import { useMe } from '../platform/session.tsx'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Choice, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
+import { useJoining } from './joining-choice.tsx'
 import { stillMissing } from './tray.tsx'
 import type { Arranging } from './use-arranging.ts'
 
@@ -54,14 +54,10 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const [of, setOf] = useState('')
   const [autoNudge, setAutoNudge] = useState(false)
   const [rsvp, setRsvp] = useState(true)
-  const { session } = useMe()
-  // Unless said otherwise, where somebody is not at my site.
-  const [afar, setAfar] = useState<boolean | null>(null)
+  const { conference, choice } = useJoining(arranging)
   const sharing = useSharing()
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
-  const conference =
-    session.conferences && (afar ?? invited.some((member) => member.person?.siteId !== me.siteId))
 
   const send = async () => {
     if (!chosen) return
@@ -207,11 +203,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             names={members.map((member) => member.name)}
             onChange={(agenda) => change({ agenda })}
           />
-          {session.conferences && (
-            <Choice checked={conference} onChoose={setAfar}>
-              A link and a number to join by
-            </Choice>
-          )}
+          {choice}
           <Choice checked={rsvp} onChoose={setRsvp}>
             Ask everybody whether they come
           </Choice>

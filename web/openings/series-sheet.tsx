@@ -9,7 +9,9 @@ import { call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
+import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
+import { useJoining } from './joining-choice.tsx'
 import type { Arranging } from './use-arranging.ts'
 import { type SeriesInHand, useSeriesInHand } from './use-series-in-hand.ts'
 import { blockerWords, listed } from './words.ts'
@@ -183,6 +185,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const { brief, change, clear } = useBrief()
   const series = useSeriesInHand(arranging)
   const { slot, slots, refused, ready, open } = series
+  const { conference, choice } = useJoining(arranging)
   const queries = useQueryClient()
   const reservationsChanged = useReservationsChanged()
   const navigate = useNavigate()
@@ -193,8 +196,9 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const key = useRef({ of: '', key: '' })
   const invited = arranging.members.length - 1
   const send = async () => {
-    const body = series.body()
-    if (!slot || !body) return
+    const dates = series.body()
+    if (!slot || !dates) return
+    const body = { ...dates, conference }
     const text = JSON.stringify(body)
     if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setSending(true)
@@ -240,6 +244,14 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
           <>
             <Slots series={series} arranging={arranging} />
             <Dates slot={slot} series={series} arranging={arranging} />
+            <AgendaField
+              label="Agenda of the first date (optional)"
+              value={brief.agenda}
+              minutes={brief.minutes}
+              names={arranging.members.map((member) => member.name)}
+              onChange={(agenda) => change({ agenda })}
+            />
+            {choice}
             {error !== null && <Trouble>{problemWords(error)}</Trouble>}
             <div className="flex flex-wrap items-center justify-end gap-2">
               <span className="text-sm">

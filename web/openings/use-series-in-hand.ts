@@ -4,7 +4,6 @@ import { isClash, type Repair, type SeriesDate, type SeriesRule, seriesEnd } fro
 import { DAY, instantOf, toWall, wallOf, wallText } from '@marmot/core/time'
 import { useMemo, useState } from 'react'
 import { useTime } from '../availability/time.ts'
-import { useMe } from '../platform/session.tsx'
 import { searchPlace, usePlaces } from '../resources/resources.ts'
 import { useBrief } from './brief.tsx'
 import { placesFor } from './places-for.ts'
@@ -53,7 +52,6 @@ const useSlots = (arranging: Arranging, rule: SeriesRule) => {
 /** A series in hand: how it repeats, which weekday and hour is picked, and the repair chosen for each date that clashes. */
 export const useSeriesInHand = (arranging: Arranging) => {
   const { brief, change } = useBrief()
-  const { session } = useMe()
   const { zone, me, members } = arranging
   const rule = brief.series ?? USUAL
   const [picked, setPicked] = useState<number | null>(null)
@@ -101,7 +99,6 @@ export const useSeriesInHand = (arranging: Arranging) => {
       guests: brief.guests.map((one) => ({ ...one })),
       places: [...slot.places],
       series: { rule, changes },
-      conference: session.conferences && members.some((member) => member.person?.siteId !== me.siteId),
       hold: brief.hold,
     }
   }
