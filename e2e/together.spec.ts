@@ -39,11 +39,13 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
   // Points by keys: Enter goes on to the next.
   await tabTo(ilse, ilse.getByRole('button', { name: 'Add a point' }))
   await ilse.keyboard.press('Enter')
-  await expect(point(ilse, 1)).toBeFocused()
-  await ilse.keyboard.type('Ropes')
+  // Typed at once, as people do.
+  await ilse.keyboard.type('Ropes for all')
   await ilse.keyboard.press('Enter')
-  await expect(point(ilse, 2)).toBeFocused()
   await ilse.keyboard.type('Drill sites')
+  await expect(point(ilse, 2)).toBeFocused()
+  await expect(point(ilse, 1)).toHaveValue('Ropes for all')
+  await point(ilse, 1).fill('Ropes')
   await ilse.getByLabel('Minutes for Drill sites').fill('70')
   await expect(ilse.getByText('70 min planned, 10 min longer than the meeting')).toBeVisible()
   await expect(tashi.getByLabel('Minutes for Drill sites')).toHaveValue('70')

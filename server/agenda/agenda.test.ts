@@ -7,18 +7,19 @@ import { type Running, startMarmot } from '../app.ts'
 import {
   attempt,
   type Client,
+  GUEST,
   signInAs,
   startTestMarmot,
   type TestMarmot,
   testSettings,
   until,
+  withGuest,
 } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let ilse: Client
 let tashi: Client
 let matteo: Client
-const GUEST = 'rosa@lodestar.example'
 beforeAll(async () => {
   marmot = await startTestMarmot()
   ilse = await marmot.as('Ilse Brandacher')
@@ -30,8 +31,7 @@ afterAll(() => marmot.stop())
 /** A meeting of Ilse's with Tashi and a guest. */
 const aMeetingOf = (more: Record<string, unknown> = {}) =>
   marmot.sendMeeting(ilse, {
-    people: [{ id: tashi.person.id, required: true }],
-    guests: [{ address: GUEST, name: 'Rosa Quispe', required: false }],
+    ...withGuest(tashi),
     ...more,
   })
 

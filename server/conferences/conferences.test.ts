@@ -7,16 +7,17 @@ import { type ConferenceStandIn, startConferenceStandIn } from '../../standins/c
 import { closeRooms, giveRooms } from '../meetings/index.ts'
 import {
   type Client,
+  GUEST,
   problemOf,
   startTestMarmot,
   TEST_START,
   type TestMarmot,
   testSettings,
   until,
+  withGuest,
 } from '../testing/marmot.ts'
 
 const KEY = 'a key that only these two know'
-const GUEST = 'rosa@lodestar.example'
 const SOON = '2026-11-23T09:15'
 
 let service: ConferenceStandIn
@@ -43,8 +44,7 @@ afterAll(async () => {
 const aMeetingOf = (more: { [name: string]: unknown } = {}) =>
   marmot.sendMeeting(ilse, {
     conference: true,
-    people: [{ id: tashi.person.id, required: true }],
-    guests: [{ address: GUEST, name: 'Rosa Quispe', required: false }],
+    ...withGuest(tashi),
     ...more,
   })
 const meetingOf = async (entryId: string, who = ilse) =>

@@ -1,13 +1,12 @@
 import { request } from 'node:http'
 import type { Conversation } from '@marmot/contract/conversation'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type Client, startTestMarmot, type TestMarmot, until } from '../testing/marmot.ts'
+import { type Client, GUEST, startTestMarmot, type TestMarmot, until, withGuest } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let ilse: Client
 let tashi: Client
 let matteo: Client
-const GUEST = 'rosa@lodestar.example'
 beforeAll(async () => {
   marmot = await startTestMarmot()
   ilse = await marmot.as('Ilse Brandacher')
@@ -18,8 +17,7 @@ afterAll(() => marmot.stop())
 
 const aMeetingOf = (more: Record<string, unknown> = {}) =>
   marmot.sendMeeting(ilse, {
-    people: [{ id: tashi.person.id, required: true }],
-    guests: [{ address: GUEST, name: 'Rosa Quispe', required: false }],
+    ...withGuest(tashi),
     ...more,
   })
 const linkOf = (entryId: string) => marmot.linkOf(GUEST, entryId)

@@ -337,3 +337,12 @@ export const aMeeting = (more: Record<string, unknown> = {}) => ({
   places: [],
   ...more,
 })
+
+/** A guest without an account. */
+export const GUEST = 'rosa@lodestar.example'
+
+/** Who is invited to a meeting: a colleague who must come, and a guest who may. */
+export const withGuest = (colleague: Client) => ({
+  people: [{ id: colleague.person.id, required: true }],
+  guests: [{ address: GUEST, name: 'Rosa Quispe', required: false }],
+})

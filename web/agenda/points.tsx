@@ -29,7 +29,7 @@ import {
   sumInWords,
 } from '@marmot/core/agenda'
 import { GripVertical, Plus, X } from 'lucide-react'
-import { useEffect, useId, useMemo, useRef, useState } from 'react'
+import { useEffect, useId, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import * as Y from 'yjs'
 import { Button, flowerOf } from '../ui/parts.tsx'
@@ -168,22 +168,30 @@ export const Points = ({
     useSensor(PointerSensor),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
-  const focusOn = (id: string | undefined) =>
-    requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-point="${id}"]`)?.focus())
+  // Where one types next; before the next key is pressed, or a space would press what was pressed last once more.
+  const wanted = useRef<string | undefined>(undefined)
+  useLayoutEffect(() => {
+    const field = items.some((one) => one.id === wanted.current)
+      ? list.current?.querySelector<HTMLElement>(`[data-point="${wanted.current}"]`)
+      : null
+    if (!field) return
+    field.focus()
+    wanted.current = undefined
+  }, [items])
   const add = (after?: number) => {
     const id = crypto.randomUUID()
     past.stopCapturing()
+    wanted.current = id
     if (!addItem(document, id)) {
       toast.error('An agenda has at most 100 points.')
       return
     }
     if (after !== undefined) moveItem(document, id, after)
-    focusOn(id)
   }
   const remove = (item: AgendaItem, i: number) => {
     past.stopCapturing()
+    wanted.current = items[i - 1]?.id ?? items[i + 1]?.id
     removeItem(document, item.id)
-    focusOn(items[i - 1]?.id ?? items[i + 1]?.id)
     // What was never written is not missed.
     if (!item.title && !item.who && item.minutes === null) return
     toast(`Taken out: ${item.title.trim() || `point ${i + 1}`}`, {
