@@ -207,6 +207,18 @@ describe('what is said about a meeting', () => {
     expect((await heardBy(tashi, entryId)).files).toHaveLength(1)
   })
 
+  it('is listened to by so many at once with one link, and no more', async () => {
+    const entryId = await aMeetingOf()
+    const path = `${linkOf(entryId)}/events`
+    const first = await listen(path)
+    await until(first.heard, (heard) => heard.includes('ready'))
+    const more = []
+    for (let i = 0; i < 30; i++) more.push(await listen(path))
+    await until(first.over, (over) => over)
+    expect(more.at(-1)?.over()).toBe(false)
+    for (const one of more) await one.stop()
+  })
+
   it('is asked who sends a file before any of it is read, where anybody could', async () => {
     const path = `/api/invitations/${'x'.repeat(40)}/files?name=large.zip`
     const status = await new Promise<number | undefined>((resolve, reject) => {

@@ -133,6 +133,8 @@ export interface LiveDeps {
 }
 
 const BEAT_MS = 20_000
+/** So many streams stand for one session, or one guest's link. */
+const MOST_STREAMS = 30
 const RETRY_MS = 500
 /** A browser that has taken nothing for so long is cut off; it comes again by itself and asks for everything. */
 const MOST_WAITING_BYTES = 256 * 1024
@@ -271,6 +273,9 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, hears, ended
         'cache-control': 'no-store',
         connection: 'keep-alive',
       })
+      // Whoever opens more has left the first without saying so: they come again by themselves where not.
+      const own = [...streams].flatMap(([one, { session }]) => (session === listener.session ? [one] : []))
+      for (const one of own.slice(0, Math.max(0, own.length + 1 - MOST_STREAMS))) end(one)
       stream.pipe(res)
       stream.write('event: ready\ndata: {}\n\n')
       streams.set(stream, listener)

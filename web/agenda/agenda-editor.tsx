@@ -40,7 +40,12 @@ interface AgendaProps {
 const Open = ({ address, people, length, pictures, onAnew }: AgendaProps & { onAnew: () => void }) => {
   const { together, standing, others } = useTogether(address)
   if (typeof standing === 'object' && !together) return <Trouble>{standing.over}</Trouble>
-  if (!together) return <Loading what="the agenda" />
+  if (!together)
+    return standing === 'away' ? (
+      <p role="status">The agenda cannot be reached just now. It opens by itself when it can.</p>
+    ) : (
+      <Loading what="the agenda" />
+    )
   return (
     <div className="flex flex-col gap-3">
       {typeof standing === 'object' ? (

@@ -80,6 +80,9 @@ export const useTogether = (address: AgendaAddress) => {
       if (status === 'disconnected')
         setStanding((before) => (typeof before === 'object' || before === 'coming' ? before : 'away'))
     })
+    provider.on('connection-error', () =>
+      setStanding((before) => (typeof before === 'object' ? before : 'away')),
+    )
     provider.on('connection-close', (event: CloseEvent | null) => {
       if (event && isOver(event.code)) setStanding({ over: wordsOf(event.code, event.reason) })
     })
