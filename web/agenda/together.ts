@@ -76,13 +76,11 @@ export const useTogether = (address: AgendaAddress) => {
       setTogether(open)
       setStanding('together')
     })
+    const away = () => setStanding((before) => (typeof before === 'object' ? before : 'away'))
     provider.on('status', ({ status }: { status: string }) => {
-      if (status === 'disconnected')
-        setStanding((before) => (typeof before === 'object' || before === 'coming' ? before : 'away'))
+      if (status === 'disconnected') away()
     })
-    provider.on('connection-error', () =>
-      setStanding((before) => (typeof before === 'object' ? before : 'away')),
-    )
+    provider.on('connection-error', away)
     provider.on('connection-close', (event: CloseEvent | null) => {
       if (event && isOver(event.code)) setStanding({ over: wordsOf(event.code, event.reason) })
     })
