@@ -37,6 +37,17 @@ describe('the demo', () => {
     expect(titled('Visit of Lodestar Instruments')?.participants.some((one) => one.guest)).toBe(true)
   })
 
+  it('has meetings that are talked about before they begin, and one for which another time is proposed', () => {
+    const safety = titled('Winter field safety')
+    const [date] = safety?.occurrences ?? []
+    const asked = safety?.participants.map((one) => one.personId) ?? []
+    expect(safety?.agenda.reduce((sum, item) => sum + (item.minutes ?? 0), 0)).toBeLessThanOrEqual(60)
+    expect(safety?.said.length).toBeGreaterThan(1)
+    expect(safety?.said.every((one) => one.at < NOW && asked.includes(one.personId))).toBe(true)
+    expect(safety?.proposed?.start).toBeGreaterThan(date?.end ?? 0)
+    expect(safety?.participants.map((one) => one.id)).toContain(safety?.proposed?.participantId)
+  })
+
   it('reaches eight weeks back and sixteen ahead, with somebody away for two weeks', () => {
     const starts = demo.entries.flatMap((entry) => entry.occurrences.map((date) => date.start))
     expect(starts.reduce((least, start) => Math.min(least, start))).toBeLessThan(NOW - 55 * DAY)

@@ -1,3 +1,4 @@
+import type { AgendaItem } from '@marmot/core/agenda'
 import { noteOfText } from '@marmot/core/entries'
 import { occurrencesWithin } from '@marmot/core/recurrence'
 import type { Answer, SpanState } from '@marmot/core/sharing'
@@ -5,6 +6,7 @@ import {
   type Day,
   dayOf,
   dayText,
+  HOUR,
   type Instant,
   instantOf,
   MINUTE,
@@ -66,7 +68,26 @@ export interface DemoEntry {
   readonly shows: SpanState
   readonly private: boolean
   readonly participants: readonly DemoParticipant[]
+  /** What is to be talked about at its first date. */
+  readonly agenda: readonly Omit<AgendaItem, 'id'>[]
+  /** What was said about its first date, and who would rather meet at another time. */
+  readonly said: readonly DemoMessage[]
+  readonly proposed: DemoProposal | null
   readonly occurrences: readonly { id: string; recurrence: Wall; start: Instant; end: Instant }[]
+}
+
+export interface DemoMessage {
+  readonly personId: string
+  readonly text: string
+  readonly at: Instant
+}
+
+export interface DemoProposal {
+  readonly participantId: string
+  readonly start: Instant
+  readonly end: Instant
+  readonly message: string
+  readonly at: Instant
 }
 
 export interface DemoReservation {
@@ -106,6 +127,11 @@ interface Plan {
   private?: boolean
   note?: string
   place?: string
+  agenda?: readonly (readonly [title: string, who: string, minutes: number])[]
+  /** Who said what, and how many hours ago. */
+  said?: readonly (readonly [name: string, text: string, hours: number])[]
+  /** Who proposes which time instead, and how many hours ago. */
+  proposed?: { name: string; day: Day; minute: number; message: string; hours: number }
 }
 
 /** Everything of the demo as plain data, relative to `now`. The same seed and day give the same data. */
@@ -161,6 +187,9 @@ export const generate = (now: Instant, seed = 4711) => {
       organizer: false,
       answer: answer ?? ('needs-action' as const),
     }))
+    const { proposed } = plan
+    const proposer = asked.find((one) => proposed && one.personId === person(proposed.name).id)
+    const instead = proposed ? instantOf(zoneTable(zone), wallOf(proposed.day, proposed.minute)) : 0
     const entry: DemoEntry = {
       id: random.uuid(),
       ownerId: owner.id,
@@ -183,6 +212,22 @@ export const generate = (now: Instant, seed = 4711) => {
         ...asked,
         ...guests,
       ],
+      agenda: (plan.agenda ?? []).map(([title, who, minutes]) => ({ title, who, minutes })),
+      said: (plan.said ?? []).map(([name, text, hours]) => ({
+        personId: person(name).id,
+        text,
+        at: now - hours * HOUR,
+      })),
+      proposed:
+        proposed && proposer
+          ? {
+              participantId: proposer.id,
+              start: instead,
+              end: instead + plan.minutes * MINUTE,
+              message: proposed.message,
+              at: now - proposed.hours * HOUR,
+            }
+          : null,
       occurrences: occurrencesWithin(series, [], zoneTable(zone), wallOf(first - 40), wallOf(last + 40)).map(
         (date) => ({ ...date, id: names.uuid() }),
       ),
@@ -462,6 +507,15 @@ const planAnswers = ({ add, reserveAll, today }: Context): void => {
       minutes: 60,
       title: 'Budget for the winter season',
       note: 'Please bring the travel lines.',
+      agenda: [
+        ['What is left of this year', 'Dragana Vuković', 15],
+        ['Travel to the high stations', 'Ilse Brandacher', 20],
+        ['What we put off until spring', '', 20],
+      ],
+      said: [
+        ['Dragana Vuković', 'The figures of October are in the shared folder now.', 21],
+        ['Henrike Aasland', 'Good. Then let us begin with those.', 20],
+      ],
       with: [
         { name: 'Ilse Brandacher', answer: 'needs-action' },
         { name: 'Dragana Vuković', answer: 'accepted' },
@@ -501,6 +555,24 @@ const planAnswers = ({ add, reserveAll, today }: Context): void => {
       title: 'Winter field safety',
       note: 'Beacons, radios, and who holds the key of the store.',
       place: 'Firn',
+      agenda: [
+        ['What happened last winter', 'Resi Oberhofer', 10],
+        ['Beacons: which are too old', 'Kaspar Thöni', 15],
+        ['Radios and who hears whom', '', 20],
+        ['The key of the store', 'Ilse Brandacher', 5],
+      ],
+      said: [
+        ['Resi Oberhofer', 'I bring the two beacons that did not answer on the glacier.', 44],
+        ['Ilse Brandacher', 'Thank you. Eszter is away, I send her the notes.', 43],
+        ['Ødger Lund', 'Could the radios come first? They take the longest.', 18],
+      ],
+      proposed: {
+        name: 'Ødger Lund',
+        day: ahead(4),
+        minute: 960,
+        message: 'I am up on the slope with the avalanche dogs until two.',
+        hours: 17,
+      },
       with: [
         { name: 'Resi Oberhofer' },
         { name: 'Kaspar Thöni', answer: 'needs-action' },

@@ -1,8 +1,10 @@
+import { addItem, agendaText, readAgenda } from '@marmot/core/agenda'
 import type { Told } from '@marmot/core/letters'
 import { whereAreThey, whereInWords } from '@marmot/core/reservations'
 import { dayText, type Instant, wallText } from '@marmot/core/time'
 import { hash } from '@node-rs/argon2'
 import type pg from 'pg'
+import * as Y from 'yjs'
 import { type Demo, type DemoEntry, generate } from './generate.ts'
 import { seeded } from './random.ts'
 
@@ -186,6 +188,61 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
        from occurrence o join entry e on e.id = o.entry_id join participant p on p.entry_id = o.entry_id`,
   )
   await loadLetters(sql, demo, now)
+  await loadTalk(sql, demo)
+}
+
+/** What is to be talked about, what was said beforehand, and other times that are proposed: all of an entry's first date. */
+const loadTalk = async (sql: pg.ClientBase, demo: Demo): Promise<void> => {
+  const dates = demo.entries.flatMap((entry) => {
+    const [date] = entry.occurrences
+    return date ? [{ entry, date }] : []
+  })
+  await insertAll(
+    sql,
+    'agenda',
+    'occurrence_id uuid, document bytea, text',
+    dates
+      .filter(({ entry }) => entry.agenda.length > 0)
+      .map(({ entry, date }) => {
+        const document = new Y.Doc()
+        for (const [i, item] of entry.agenda.entries()) addItem(document, `first-${i + 1}`, item)
+        return [date.id, Buffer.from(Y.encodeStateAsUpdate(document)), agendaText(readAgenda(document))]
+      }),
+  )
+  await insertAll(
+    sql,
+    'message',
+    'occurrence_id uuid, person_id uuid, participant_id uuid, text, at timestamptz',
+    dates.flatMap(({ entry, date }) =>
+      entry.said.map((one) => [
+        date.id,
+        one.personId,
+        entry.participants.find((other) => other.personId === one.personId)?.id,
+        one.text,
+        iso(one.at),
+      ]),
+    ),
+  )
+  await insertAll(
+    sql,
+    'proposal',
+    'participant_id uuid, occurrence_id uuid, span tstzrange, instead tstzrange, message, made_at timestamptz, stamp timestamptz',
+    dates.flatMap(({ entry: { proposed }, date }) =>
+      proposed
+        ? [
+            [
+              proposed.participantId,
+              date.id,
+              range(proposed),
+              range(date),
+              proposed.message,
+              iso(proposed.at),
+              iso(proposed.at),
+            ],
+          ]
+        : [],
+    ),
+  )
 }
 
 /** What somebody was told of a meeting of the demo: what is true of it. */
