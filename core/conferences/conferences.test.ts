@@ -1,6 +1,6 @@
 import * as fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { attendedIn, canJoin, codeInWords, dialIn, type Stay, secondsInWords } from './index.ts'
+import { attendedIn, canJoin, codeInWords, dialIn, joiningBy, type Stay, secondsInWords } from './index.ts'
 
 const MINUTE = 60_000
 const at = (minutes: number) => minutes * MINUTE
@@ -23,6 +23,30 @@ describe('joining', () => {
     const joining = { link: '', telephone: '+43 512 555-0100', code: '123456789' }
     expect(dialIn(joining)).toBe('tel:+435125550100,,123456789')
     expect([codeInWords('123456789'), codeInWords('1234')]).toEqual(['123 456 789', '123 4'])
+  })
+})
+
+describe('joining by what another program gives', () => {
+  it('is by the first address that a browser opens and the first number, with its code', () => {
+    const meet = 'https://meet.lodestar.example/abc'
+    expect(
+      joiningBy(['xmpp:room@lodestar.example', meet, 'https://other.example', 'tel:+47 22 55 01 00,,,4711#,,1#']),
+    ).toEqual({
+      link: meet,
+      telephone: '+4722550100',
+      code: '4711',
+    })
+    expect(joiningBy(['tel:+47-22-55-01-00'])).toEqual({ link: '', telephone: '+47-22-55-01-00', code: '' })
+    const ours = { link: meet, telephone: '+43 512 555-0100', code: '123456789' }
+    expect(joiningBy([meet, dialIn(ours)])).toEqual({ ...ours, telephone: '+435125550100' })
+  })
+
+  it('is not by what runs, or is no address', () => {
+    const long = `https://lodestar.example/${'a'.repeat(3000)}`
+    expect(
+      joiningBy(['javascript:alert(1)', 'data:text/html,x', 'https://', ' https://x', long, 'tel:', 'tel:x']),
+    ).toBeNull()
+    expect(joiningBy([])).toBeNull()
   })
 })
 

@@ -22,6 +22,23 @@ export const canJoin = (
 export const dialIn = ({ telephone, code }: Joining): string =>
   `tel:${telephone.replace(/[^+\d]/g, '')},,${code}`
 
+/** What a telephone dials: a number, and the code after pauses where there is one. */
+const DIALLED = /^tel:(\+?[\d().-]{3,30})(?:;[^,]*)?(?:,+(\d{1,20}))?(?:[#,].*)?$/
+
+/** Longer is no address that anybody is given. In characters. */
+const MOST_LINK = 2000
+
+/**
+ * How one joins a meeting by the addresses that another program gives for it (RFC 7986 section 5.11): the first that a
+ * browser opens, and the first telephone number. Null where none of them is either.
+ */
+export const joiningBy = (addresses: readonly string[]): Joining | null => {
+  const link = addresses.find((one) => one.length <= MOST_LINK && /^https?:/i.test(one) && URL.canParse(one))
+  const [, telephone = '', code = ''] =
+    addresses.map((one) => DIALLED.exec(one.replace(/\s/g, ''))).find((one) => one !== null) ?? []
+  return link || telephone ? { link: link ?? '', telephone, code } : null
+}
+
 /** A code as it is read out: in threes. */
 export const codeInWords = (code: string): string => code.replace(/(\d{3})(?=\d)/g, '$1 ')
 

@@ -1,3 +1,4 @@
+import { type Joining, joiningBy } from '../conferences/index.ts'
 import type { CalendarEntry, CalendarOverride } from '../feeds/index.ts'
 import { type Block, blocksOf, NOTHING_CHANGED, parseEvent, readCalendar, readerOf } from '../feeds/index.ts'
 import { type Answer, isAnswer } from '../sharing/index.ts'
@@ -22,6 +23,8 @@ export interface Outside {
   readonly organizer: { readonly name: string; readonly address: string }
   readonly attendees: readonly Attendee[]
   readonly comment: string
+  /** How one joins it from afar, by its organizer's own service. */
+  readonly joining: Joining | null
   /** The one date of a series that it is about. */
   readonly date: MessageTime | null
   /** The meeting itself, or the date as if it were one. Null where it cannot be one of our entries. */
@@ -31,6 +34,8 @@ export interface Outside {
 /** More components than this no invitation has: a weekly series with every date of a year changed has 53. */
 const MOST_EVENTS = 100
 const MOST_TEXT = 300_000
+/** Nobody is given more ways to join. */
+const MOST_WAYS = 20
 
 type Parsed = ReturnType<typeof parseEvent>
 
@@ -105,6 +110,12 @@ export const readOutside = (text: string, method: Outside['method'], home: strin
       comment: manyLines(String(event.getFirstPropertyValue('comment') ?? ''))
         .trim()
         .slice(0, 2000),
+      joining: joiningBy(
+        event
+          .getAllProperties('conference')
+          .slice(0, MOST_WAYS)
+          .map((one) => oneLine(String(one.getFirstValue()))),
+      ),
       date,
     }
   })

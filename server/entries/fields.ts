@@ -3,7 +3,10 @@ import type { Contact } from '@marmot/core/feeds'
 import type { SpanState } from '@marmot/core/sharing'
 import { wallSql } from '../platform/database.ts'
 
-/** How one joins a meeting: the room of the conference service, and the ways into it; no link while the service has not answered. */
+/**
+ * How one joins a meeting: the room of the conference service, and the ways into it; no link while the service has not
+ * answered. What somebody outside organizes has the ways of their own service, and no room of ours.
+ */
 export interface Conference extends Joining {
   readonly room: string
 }

@@ -1,5 +1,8 @@
 import { at, type Sql } from '../platform/database.ts'
 
+/** A meeting with a room at our conference service, and not one of somebody outside, who has their own. */
+const OURS = `conference is not null and organizer_address is null`
+
 /** Meetings for which the conference service has given no link yet. */
 export const roomsWanted = async (
   sql: Sql,
@@ -8,7 +11,7 @@ export const roomsWanted = async (
   (
     await sql.query<{ entryId: string; room: string; title: string }>(
       `select id as "entryId", conference ->> 'room' as room, title from entry
-        where conference is not null and conference ->> 'link' = '' and deleted_at is null and cancelled_at is null
+        where ${OURS} and conference ->> 'link' = '' and deleted_at is null and cancelled_at is null
         order by created_at desc limit $1`,
       [most],
     )
@@ -26,7 +29,7 @@ export const roomsOver = async (
   (
     await sql.query<{ room: string; entryIds: string[] }>(
       `select e.conference ->> 'room' as room, array_agg(e.id) as "entryIds" from entry e
-        where e.conference is not null
+        where ${OURS}
         group by 1
        having bool_and(not exists (
                 select 1 from occurrence o where o.entry_id = e.id and upper(o.span) > $1::timestamptz - interval '7 days'))

@@ -2,6 +2,7 @@ import type { Meeting } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import { createTransport } from 'nodemailer'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { roomsOver, roomsWanted } from '../entries/index.ts'
 import {
   aMeeting,
   type Client,
@@ -160,6 +161,30 @@ describe('a meeting to which somebody outside invites', () => {
       { kind: 'changed' },
       { kind: 'invited' },
     ])
+  })
+
+  it('is joined by the ways of its organizer’s own service, as they are last; ours is not asked for a room', async () => {
+    const uid = 'lodestar-afar'
+    const joined = async () => (await read((await lane('From afar'))[0]?.entryId ?? '')).conference
+    await mail({
+      uid,
+      title: 'From afar',
+      more: [
+        'CONFERENCE;VALUE=URI;FEATURE=VIDEO;LABEL=Join:https://meet.lodestar.example/hall',
+        'CONFERENCE;VALUE=URI;FEATURE=PHONE:tel:+47-22-55-01-00,,4711',
+      ],
+    })
+    expect(await joined()).toEqual({
+      link: 'https://meet.lodestar.example/hall',
+      telephone: '+47-22-55-01-00',
+      code: '4711',
+    })
+    await mail({ uid, title: 'From afar', sequence: 1, more: ['CONFERENCE;VALUE=URI:tel:+47-22-55-01-00'] })
+    expect(await joined()).toEqual({ link: '', telephone: '+47-22-55-01-00', code: '' })
+    expect(await roomsWanted(marmot.pool, 10)).toEqual([])
+    expect(await roomsOver(marmot.pool, Date.UTC(2030, 0), 10)).toEqual([])
+    await mail({ uid, title: 'From afar', sequence: 2, more: ['CONFERENCE;VALUE=URI:javascript:alert(1)'] })
+    expect(await joined()).toBeNull()
   })
 
   it('follows the order in which was written, not in which it came', async () => {

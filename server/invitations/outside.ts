@@ -204,6 +204,10 @@ const stateOf = (entry: CalendarEntry, message: Outside) => ({
   organizerAddress: message.organizer.address,
   organizerName: message.organizer.name,
   rsvp: message.attendees.some((one) => one.rsvp),
+  // What is said of one date says nothing of how the others are joined, unless it says it.
+  ...(message.date && !message.joining
+    ? {}
+    : { conference: message.joining && { room: '', ...message.joining } }),
 })
 
 const make = async (

@@ -50,30 +50,36 @@ export const Join = ({
     }
     setBusy(false)
   }
-  if (!joining.link)
+  const { telephone, code } = joining
+  if (!joining.link && !telephone)
     return <p className="text-soft">The conference service has not answered yet. The link comes by itself.</p>
   const over = !on && now > start
   if (over) return null
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-      <Button
-        tone={on ? 'primary' : 'plain'}
-        disabled={!on || busy}
-        onClick={join}
-        className="max-md:min-h-11"
-      >
-        <Video size={16} aria-hidden />
-        {busy
-          ? 'Joining…'
-          : on
-            ? there
-              ? `Join (${there} there)`
-              : 'Join'
-            : `Join from ${clockText(minuteOf(toWall(zone, start - 10 * MINUTE)))}`}
-      </Button>
-      <span className="flex items-center gap-1.5 text-soft text-sm tabular-nums">
-        <Phone size={14} aria-hidden /> {joining.telephone}, code {codeInWords(joining.code)}
-      </span>
+      {joining.link && (
+        <Button
+          tone={on ? 'primary' : 'plain'}
+          disabled={!on || busy}
+          onClick={join}
+          className="max-md:min-h-11"
+        >
+          <Video size={16} aria-hidden />
+          {busy
+            ? 'Joining…'
+            : on
+              ? there
+                ? `Join (${there} there)`
+                : 'Join'
+              : `Join from ${clockText(minuteOf(toWall(zone, start - 10 * MINUTE)))}`}
+        </Button>
+      )}
+      {telephone && (
+        <span className="flex items-center gap-1.5 text-soft text-sm tabular-nums">
+          <Phone size={14} aria-hidden /> {telephone}
+          {code && `, code ${codeInWords(code)}`}
+        </span>
+      )}
       {trouble && <p className="basis-full text-coral text-sm">⚠ {trouble}</p>}
     </div>
   )

@@ -369,6 +369,7 @@ const Body = ({
   const over = end <= now
   // Nothing of a meeting that somebody outside organizes is shared here.
   const outside = !meeting.participants.some((one) => one.organizer && one.personId !== null)
+  const { conference } = meeting
   return (
     <div className="flex flex-col gap-4">
       <div>
@@ -381,14 +382,14 @@ const Body = ({
         <SeriesWords series={meeting.series} />
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
-      {meeting.conference && !meeting.cancelled && !over && (
+      {conference && !meeting.cancelled && !over && (
         <Join
-          joining={meeting.conference}
+          joining={conference}
           start={start}
           end={end}
           now={now}
           zone={zone}
-          link={() => linkToJoin(meeting.entryId, meeting.recurrence)}
+          link={async () => (outside ? conference.link : linkToJoin(meeting.entryId, meeting.recurrence))}
         />
       )}
       {meeting.untold && <Untold meeting={meeting} onGone={onDone} />}
