@@ -196,6 +196,7 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
   await outside.goto(`${LETTERS}/organize`)
   await outside.getByLabel('Title').fill(title)
   await outside.getByLabel('When, in UTC').fill('2026-12-07T07:00')
+  await outside.getByLabel('Link to join by').fill('https://meet.lodestar.example/trial')
   await outside.getByRole('button', { name: 'Invite', exact: true }).click()
   await expect(outside.getByRole('status')).toContainText('It was sent.')
 
@@ -203,6 +204,10 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
   const asked = invitation(page, title)
   await expect(asked).toContainText('from noor.haddad@lodestar.example')
   await expect(asked).toContainText('Monday 7 December, 12:45 to 13:45')
+  await asked.getByText('Who else').click()
+  await expect(sheetOf(page, title).getByRole('button', { name: 'Join from 12:35' })).toBeDisabled()
+  await page.keyboard.press('Escape')
+  await expect(sheetOf(page, title)).toHaveCount(0)
   await asked.getByRole('button', { name: title }).click()
   await expect(asked.getByRole('grid', { name: /^My day around it/ })).toBeVisible()
   await expectAccessible(page, 'An invitation from outside')

@@ -30,7 +30,12 @@ describe('joining by what another program gives', () => {
   it('is by the first address that a browser opens and the first number, with its code', () => {
     const meet = 'https://meet.lodestar.example/abc'
     expect(
-      joiningBy(['xmpp:room@lodestar.example', meet, 'https://other.example', 'tel:+47 22 55 01 00,,,4711#,,1#']),
+      joiningBy([
+        'xmpp:room@lodestar.example',
+        meet,
+        'https://other.example',
+        'tel:+47 22 55 01 00,,,4711#,,1#',
+      ]),
     ).toEqual({
       link: meet,
       telephone: '+4722550100',

@@ -11,6 +11,8 @@ export interface Organized {
   readonly title: string
   readonly start: number
   readonly minutes: number
+  /** Where one joins it from afar. */
+  readonly link?: string
   readonly sequence: number
   readonly cancelled: boolean
 }
@@ -35,6 +37,12 @@ export const organizedText = (meeting: Organized, comment: string): string => {
   )
   event.addPropertyWithValue('summary', meeting.title)
   if (comment) event.addPropertyWithValue('comment', comment)
+  if (meeting.link) {
+    const conference = new ICAL.Property('conference')
+    conference.resetType('uri')
+    conference.setValue(meeting.link)
+    event.addProperty(conference)
+  }
   const organizer = new ICAL.Property('organizer')
   organizer.setValue(`mailto:${meeting.from}`)
   const attendee = new ICAL.Property('attendee')
@@ -82,7 +90,7 @@ export const openOrganizer = (file: string | null, marmotMail: MarmotMail) => {
   }
   return {
     list: () => [...meetings.values()],
-    invite: (given: Pick<Organized, 'from' | 'to' | 'title' | 'start' | 'minutes'>) =>
+    invite: (given: Pick<Organized, 'from' | 'to' | 'title' | 'start' | 'minutes' | 'link'>) =>
       send(
         { ...given, uid: `${randomUUID()}@${given.from.split('@').pop()}`, sequence: 0, cancelled: false },
         '',

@@ -60,7 +60,7 @@ export const organizerPage = (
     'Invite somebody from outside',
     `<p><a href="/">All mailboxes</a></p><h1>Invite somebody from outside</h1>${HINT}${saidPart(said)}
      <form method="post"><label>From<input name="from" type="email" value="noor.haddad@lodestar.example"></label><label>To<input name="to" type="email" value="tashi.lhendup@corrie.example"></label>
-     <label>Title<input name="title"></label><label>When, in UTC<input type="datetime-local" name="start"></label><label>Minutes<input name="minutes" value="60"></label><button name="act" value="invite">Invite</button></form>${rows.join('')}`,
+     <label>Title<input name="title"></label><label>When, in UTC<input type="datetime-local" name="start"></label><label>Minutes<input name="minutes" value="60"></label><label>Link to join by<input name="link" type="url"></label><button name="act" value="invite">Invite</button></form>${rows.join('')}`,
   )
 }
 

@@ -101,6 +101,7 @@ export const startMailStandIn = async (given: {
           title: text('title'),
           start,
           minutes: Number(text('minutes')) || 60,
+          link: text('link'),
         })
       }
       return { words: 'It was sent.', refused: false }
