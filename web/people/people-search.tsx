@@ -54,6 +54,7 @@ export const PeopleSearch = ({
       loop
       label="Add people"
       className="relative"
+      data-takes-escape=""
       onKeyDown={(event) => {
         if (event.key !== 'Escape') return
         if (text) setText('')

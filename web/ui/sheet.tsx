@@ -21,6 +21,11 @@ export const Sheet = ({
       <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
       <Dialog.Content
         aria-describedby={undefined}
+        onEscapeKeyDown={(event) => {
+          // Escape leaves a field that has a use of its own for it; what was chosen with it stays.
+          if (event.target instanceof Element && event.target.closest('[data-takes-escape]'))
+            event.preventDefault()
+        }}
         onOpenAutoFocus={(event) => {
           // The field one came for, marked `data-first`, rather than the button that closes.
           if (!(event.target instanceof HTMLElement)) return
