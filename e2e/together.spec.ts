@@ -108,6 +108,14 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
   })
   await guest.getByRole('button', { name: 'Send', exact: true }).click()
   await expect(ilse.getByRole('region', { name: 'Files' })).toContainText('route.txt')
+  // On a phone the page begins where it begins, and not with what was said last.
+  const phone = await ilse.context().newPage()
+  await phone.setViewportSize({ width: 390, height: 844 })
+  await phone.goto(`${MARMOT}/meeting/${entryId}`)
+  await expect(phone.getByText('Thank you!')).toBeVisible()
+  await expect(point(phone, 2)).toHaveValue('Ropes, three')
+  await expect(phone.getByRole('heading', { name: title })).toBeInViewport()
+  await phone.close()
   await ilse.getByRole('link', { name: 'Now' }).click()
   await expect(ilse.getByText(`Levan Beridze mentions you in ${title}`)).toBeVisible()
   // The agenda is found by its words.

@@ -136,7 +136,7 @@ const Point = ({ item, number, names, others, document, onFocus, onNext, onRemov
       <button
         type="button"
         aria-label={`Take out ${called}`}
-        className="grid size-7 place-items-center rounded text-soft hover:bg-shade max-md:size-11"
+        className="grid size-7 place-items-center rounded text-soft hover:bg-shade max-md:size-11 max-md:justify-self-end"
         onClick={onRemove}
       >
         <X size={15} aria-hidden />

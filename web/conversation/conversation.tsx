@@ -172,14 +172,19 @@ const Said = ({
 const dayIn = (zone: ZoneTable, message: Message): string =>
   shortDay(dayOf(toWall(zone, Date.parse(message.at))))
 
+/** Whoever is so near the end of what was said reads what comes. In pixels. */
+const NEAR_END = 40
+
 /** The conversation about a meeting, for those who take part: what was said, its files, and where one says something. */
 export const Conversation = ({ way, zone }: { way: Way; zone: ZoneTable }) => {
   const queries = useQueryClient()
   const talk = useConversation(way)
   const [older, setOlder] = useState<readonly Message[]>([])
   const [fetching, setFetching] = useState(false)
-  const end = useRef<HTMLDivElement>(null)
-  const newest = talk.data?.messages.at(-1)?.id
+  const list = useRef<HTMLDivElement>(null)
+  // Whoever reads what was said earlier is left there.
+  const atEnd = useRef(true)
+  const newest = talk.data?.messages.at(-1)
   const unread = talk.data?.unread ?? 0
   const refresh = () => queries.invalidateQueries({ queryKey: way.key })
   // What is shown has been read.
@@ -188,7 +193,9 @@ export const Conversation = ({ way, zone }: { way: Way; zone: ZoneTable }) => {
     if (unread > 0 && document.visibilityState === 'visible') seen().catch(() => undefined)
   }, [unread, seen])
   useEffect(() => {
-    if (newest) end.current?.scrollIntoView({ block: 'nearest' })
+    // The list alone: the page around it stays where it is.
+    if (list.current && newest && (atEnd.current || newest.mine))
+      list.current.scrollTop = list.current.scrollHeight
   }, [newest])
   if (talk.isPending) return <Loading what="the conversation" />
   if (talk.isError && !talk.data)
@@ -212,7 +219,14 @@ export const Conversation = ({ way, zone }: { way: Way; zone: ZoneTable }) => {
       <Files files={data.files} way={way} onChanged={refresh} />
       <section aria-label="Conversation" className="flex min-h-0 flex-1 flex-col gap-2">
         <h3 className="font-semibold">Conversation</h3>
-        <div className="min-h-0 flex-1 overflow-y-auto" aria-live="polite">
+        <div
+          ref={list}
+          className="min-h-0 flex-1 overflow-y-auto"
+          aria-live="polite"
+          onScroll={({ currentTarget: { scrollHeight, scrollTop, clientHeight } }) => {
+            atEnd.current = scrollHeight - scrollTop - clientHeight < NEAR_END
+          }}
+        >
           {data.more && older.length === 0 && (
             <Button disabled={fetching} onClick={fetchOlder} className="mb-2">
               {fetching ? 'Fetching…' : 'Show older ones'}
@@ -248,7 +262,6 @@ export const Conversation = ({ way, zone }: { way: Way; zone: ZoneTable }) => {
                   ]
             })}
           </ul>
-          <div ref={end} />
         </div>
         <Composer way={way} names={data.names} onSaid={refresh} />
       </section>
