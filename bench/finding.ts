@@ -4,8 +4,8 @@ import { median, met, timed } from './measuring.ts'
 
 const BUDGET = 100
 const ROUNDS = 15
-/** A word that many entries have, two together, a person's name, and what nothing has. */
-const ASKED = ['re', 'core review', 'tashi', 'zzzzq']
+/** A word that many entries have, two together, a person's name, words that were only said, and what nothing has. */
+const ASKED = ['re', 'core review', 'tashi', 'first then', 'zzzzq']
 
 const found = z.object({ entries: z.array(z.unknown()) })
 

@@ -1,5 +1,6 @@
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import { addItem, agendaText, readAgenda } from '@marmot/core/agenda'
 import { occurrencesWithin } from '@marmot/core/recurrence'
 import {
   DAY,
@@ -17,6 +18,7 @@ import {
 } from '@marmot/core/time'
 import type pg from 'pg'
 import { from as copyFrom } from 'pg-copy-streams'
+import * as Y from 'yjs'
 import { addressOf, type Demo } from './generate.ts'
 import { seeded } from './random.ts'
 import { PATTERNS, SITES, WORK } from './scenario.ts'
@@ -268,6 +270,56 @@ const largeEntries = function* (
   }
 }
 
+interface LargeDate {
+  readonly id: string
+  readonly one: LargeEntry
+}
+
+/** Agendas of a third of the meetings, and what was said about another third. */
+const writeTalk = async (
+  sql: pg.PoolClient,
+  dates: () => Iterable<LargeDate>,
+  now: Instant,
+): Promise<void> => {
+  const own = seeded(29)
+  const agendas = Array.from({ length: 50 }, () => {
+    const document = new Y.Doc()
+    for (let i = 1; i <= 4; i++)
+      addItem(document, `first-${i}`, { title: own.pick(TITLES), who: own.pick(GIVEN), minutes: 10 })
+    const kept = Buffer.from(Y.encodeStateAsUpdate(document)).toString('hex')
+    return { document: `\\x${kept}`, text: agendaText(readAgenda(document)) }
+  })
+  const ofMeetings = function* (every: number) {
+    let n = 0
+    for (const date of dates()) if (date.one.others.length > 0 && n++ % 3 === every) yield date
+  }
+  await copy(
+    sql,
+    'agenda (occurrence_id, document, text)',
+    (function* () {
+      for (const { id } of ofMeetings(0)) {
+        const { document, text } = own.pick(agendas)
+        yield line(id, document, text)
+      }
+    })(),
+  )
+  await copy(
+    sql,
+    'message (occurrence_id, person_id, participant_id, text, at)',
+    (function* () {
+      for (const { id, one } of ofMeetings(1))
+        for (const { person, participantId } of one.others)
+          yield line(
+            id,
+            person.id,
+            participantId,
+            `${own.pick(TITLES)} first, then ${own.pick(TITLES)}`,
+            iso(now),
+          )
+    })(),
+  )
+}
+
 /**
  * Grows the demo to a large organisation by COPY: people, places, and entries over the same weeks as the demo's, some of
  * them meetings of several people; and for Ilse a full year. The indexes of the hottest tables are made at the end.
@@ -380,6 +432,8 @@ export const makeLarge = async (
         }
       })(),
     )
+    say('agendas and messages')
+    await writeTalk(sql, dates, now)
     say('indexes')
     await sql.query("set local maintenance_work_mem = '1GB'")
     for (const { name, on } of INDEXES) await sql.query(`create index ${name} on ${on}`)

@@ -37,6 +37,8 @@ describe('a large demo', () => {
     const year = `attendance a join person p on p.id = a.person_id
       where p.name = 'Ilse Brandacher' and a.span && tstzrange('2026-10-25Z', '2027-11-02Z')`
     expect(await count(year)).toBeGreaterThan(2000)
+    expect(await count("agenda where text <> ''")).toBeGreaterThan(10)
+    expect(await count('message')).toBeGreaterThan(10)
   })
 
   it('refers to nothing that is not there, though its rows were not checked as they came', async () => {
