@@ -1,7 +1,7 @@
 import { at, type Sql } from '../platform/database.ts'
 
-/** A meeting with a room at our conference service, and not one of somebody outside, who has their own. */
-const OURS = `conference is not null and organizer_address is null`
+/** A meeting with a room at our conference service: what somebody outside organizes has none. */
+const OURS = `conference is not null and conference ->> 'room' > ''`
 
 /** Meetings for which the conference service has given no link yet. */
 export const roomsWanted = async (
