@@ -74,7 +74,7 @@ export const openPool = (
     connectionString: url,
     max: most,
     // Compiling a statement takes 100 ms and more; none of ours runs long enough to win that back.
-    options: '-c jit=off',
+    options: '-c jit=off -c max_parallel_workers_per_gather=0',
     ...(filling ? {} : { pipeline: true, stream: () => new GatheringSocket() }),
     statement_timeout: filling ? 0 : STATEMENT_MS,
     idle_in_transaction_session_timeout: IDLE_IN_TRANSACTION_MS,

@@ -85,7 +85,9 @@ const namedBy = async (
 
 /**
  * What stands on a person's own lane with all of some words: of its title, place and text, of one of its dates, of the agendas
- * of those and what was said about them, of who takes part in it, or of where it is.
+ * of those and what was said about them, of who takes part in it, or of where it is. Agendas and messages are asked date by
+ * date of one's meetings: 450 dates take 15 ms, whatever the words are; looked for among all by a word that most have they
+ * took 200.
  */
 export const findMine = async (
   sql: Sql,
@@ -105,7 +107,7 @@ export const findMine = async (
       or exists (select 1 from participant x where x.entry_id = e.id and x.id <> p.id and (
            ${people.length ? `x.person_id = any(${give(people)}::uuid[]) or` : ''}
            x.guest_address is not null and names_of(x.guest_name, x.guest_address) @@ ${word}))
-      or e.id in (select d.entry_id from around d where d.words @@ ${word})
+      or e.id in (select d.entry_id from around d where d.word${i})
       or (e.organizer_address is not null and names_of(e.organizer_name, e.organizer_address) @@ ${word})
       ${
         places.length
@@ -125,10 +127,14 @@ export const findMine = async (
       `with asked as materialized (
          select ${askedSql(parameters)} as words, ${askedSql(parameters, { join: '||' })} as any_word, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
        ${placed}
+       shared as materialized (
+         select p.id, p.entry_id from participant p
+          where p.person_id = $1
+            and exists (select 1 from participant x where x.entry_id = p.entry_id and not x.organizer)),
        around as materialized (
-         select o.entry_id, x.words from ${around('words @@ (select any_word from asked)')} x
-           join attendance a on a.occurrence_id = x.occurrence_id and a.person_id = $1
-           join occurrence o on o.id = x.occurrence_id),
+         select s.entry_id, ${words.map((_, i) => `x.words @@ q.word${i} as word${i}`).join(', ')}
+           from asked q, shared s join attendance a on a.participant_id = s.id
+           cross join lateral ${around('occurrence_id = a.occurrence_id and words @@ q.any_word')} x),
        found as materialized (
          select e.id as entry_id, p.id as participant_id,
                 exists (select 1 from override u where u.entry_id = e.id and u.words @@ q.words)
@@ -194,7 +200,7 @@ export const findTheirs = async (
   }
 }
 
-/** What stands on a person's own lane whose title looks like some text, most alike first. */
+/** What stands on a person's own lane whose title looks like some text, most alike first. Of equal titles one is compared. */
 export const alikeMine = async (
   sql: Sql,
   personId: string,
@@ -205,12 +211,15 @@ export const alikeMine = async (
   (
     await sql.query<FoundRow>(
       `with asked as materialized (select plain($4) as text, ''::tsquery as words, ''::tsquery as any_word),
+       own as materialized (
+         select e.id, p.id as participant_id, e.title from participant p join entry e on e.id = p.entry_id
+          where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)),
+       likely as materialized (
+         select t.title, word_similarity(q.text, plain(t.title)) as alike
+           from asked q, (select distinct title from own) t),
        found as materialized (
-         select e.id as entry_id, p.id as participant_id, false as dated
-           from asked q, participant p join entry e on e.id = p.entry_id
-          where p.person_id = $1 and e.deleted_at is null and (e.lapses_at is null or e.lapses_at > $2)
-            and word_similarity(q.text, plain(e.title)) > 0.5
-          order by word_similarity(q.text, plain(e.title)) desc limit $3),
+         select o.id as entry_id, o.participant_id, false as dated from own o join likely l on l.title = o.title
+          where l.alike > 0.5 order by l.alike desc limit $3),
        ${shownSql('$2', '$3')}`,
       [personId, at(now), most, text],
     )
