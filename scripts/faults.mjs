@@ -280,6 +280,12 @@ const FAULTS = [
   ],
   ['server/conferences/store.ts', 'p.id = $3 and p.entry_id = $8', 'p.id = $3', 'server/conferences'],
   ['server/meetings/right-away.ts', 'await lockEntry(sql, params.entryId)', '', 'server/conferences'],
+  [
+    'server/letters/store.ts',
+    'max(l.number) over (partition by l.person_id, l.guest_address) as number',
+    'l.number as number',
+    'server/meetings/nudge',
+  ],
   ['core/conferences/index.ts', '/^https?:/i.test(one) && ', '', 'core/conferences'],
   ['server/entries/rooms.ts', " and conference ->> 'room' > ''", '', 'server/invitations'],
   ['server/sharing/store.ts', "now).sees !== 'nothing'),", "now).sees !== 'busy'),", 'server/sharing'],

@@ -42,7 +42,7 @@ const UNTRIED = "l.tried_at is null and l.state = 'waiting' and l.method <> 'DEC
 
 /**
  * What each reader of a meeting may have been told last; with `upTo` of its versions so far. What cannot have left yet was
- * not told, nor was what a server refused.
+ * not told, nor was what a server refused; it has its number all the same.
  */
 export const readLast = async (
   sql: Sql,
@@ -56,13 +56,13 @@ export const readLast = async (
          from (
            select l.person_id as "personId", l.guest_address as address, l.guest_name as "guestName", w.name, w.zone,
                   max(l.number) over (partition by l.person_id, l.guest_address) as number, l.number as own,
-                  l.state = 'failed' as failed, l.method, t.id as "toldId",
+                  l.state = 'failed' or ${UNTRIED} as vain, l.method, t.id as "toldId",
                   ${TOLD} || t.told || jsonb_build_object('required', l.required) as told
-             from letter l left join telling t on t.id = l.told_id and l.state <> 'failed'
+             from letter l left join telling t on t.id = l.told_id and l.state <> 'failed' and not (${UNTRIED})
              left join person w on w.id = l.person_id
-            where l.entry_id = $1 and not (${UNTRIED}) and ($2::integer is null or l.version <= $2)) x
+            where l.entry_id = $1 and ($2::integer is null or l.version <= $2)) x
         where x.method <> 'DECLINECOUNTER'
-        order by x."personId", x.address, x.failed, x.own desc`,
+        order by x."personId", x.address, x.vain, x.own desc`,
       [entryId, upTo],
     )
   ).rows

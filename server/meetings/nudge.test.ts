@@ -77,6 +77,24 @@ describe('those who have not answered', () => {
     ])
   })
 
+  it('are asked anew a day later where the letter before has not left yet', async () => {
+    const entryId = await send('Nunatak asks in vain')
+    await nudge(entryId)
+    const asked = (state: string) =>
+      marmot.pool.query(`update letter set ${state} where entry_id = $1 and number = 2`, [entryId])
+    await asked("state = 'waiting', tried_at = null, sent_at = null")
+    await later(DAY + HOUR)
+    const again = await ilse.send<{ nudged: string[] }>('POST', `/api/meetings/${entryId}/nudge`, {})
+    expect([again.status, again.body.nudged?.length]).toEqual([200, 2])
+    await asked("state = 'failed'")
+    await marmot.quiet()
+    expect(marmot.letters(GUEST, entryId).map((one) => one.kind)).toEqual([
+      'Invitation',
+      'Please answer',
+      'Please answer',
+    ])
+  })
+
   it('are asked by one, and never twice within a day', async () => {
     const entryId = await send('Nunatak daily')
     const noor = (await read(entryId)).participants.find((one) => one.name === 'Noor Haddad')
