@@ -128,8 +128,8 @@ const FAULTS = [
   ['server/letters/owed.ts', 'number: (last?.number ?? 0) + 1', 'number: 1', 'server/meetings/change'],
   [
     'server/letters/store.ts',
-    'x.failed, x.own desc`',
-    'x.failed, x.own`',
+    'x.vain, x.own desc`',
+    'x.vain, x.own`',
     'server/letters server/meetings/change',
   ],
   [
