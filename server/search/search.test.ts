@@ -132,6 +132,20 @@ describe('what is looked for', () => {
     expect(await titles('nunatak')).toEqual([])
   })
 
+  it('is a meeting with nobody else in the list, too, whose agenda has the words: others dial in', async () => {
+    const entryId = await send('Dialled in', {
+      agenda: [{ title: 'Firnspiegel', minutes: 5 }],
+      people: [{ id: tashi.person.id, required: true }],
+    })
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, { version: 1, people: [] })
+    await marmot.pool.query('update entry set conference = $2 where id = $1', [
+      entryId,
+      { room: entryId, link: 'https://meet.corrie.example/1', telephone: '', code: '' },
+    ])
+    expect(await titles('firnspiegel')).toEqual(['Dialled in'])
+    expect(await titles('firnspiegel', tashi)).toEqual([])
+  })
+
   it('is still to come first, then what was; what is deleted is not there, what is declined is', async () => {
     for (const [day, n] of [
       ['2026-11-02', 1],
