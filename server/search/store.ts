@@ -128,10 +128,8 @@ export const findMine = async (
          select ${askedSql(parameters)} as words, ${askedSql(parameters, { join: '||' })} as any_word, ${parameters.map((one, i) => `${query(one)} as word${i}`).join(', ')}),
        ${placed}
        shared as materialized (
-         select p.id, p.entry_id from participant p
-          where p.person_id = $1
-            and (exists (select 1 from participant x where x.entry_id = p.entry_id and not x.organizer)
-              or p.entry_id in (select id from entry where owner_id = $1 and conference is not null))),
+         select p.id, p.entry_id from participant p join entry e on e.id = p.entry_id
+          where p.person_id = $1 and ${isMeetingSql('e')}),
        around as materialized (
          select s.entry_id, ${words.map((_, i) => `x.words @@ q.word${i} as word${i}`).join(', ')}
            from asked q, shared s join attendance a on a.participant_id = s.id
