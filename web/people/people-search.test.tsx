@@ -28,3 +28,35 @@ describe('looking for people in a sheet', () => {
     expect(closed).toHaveBeenCalled()
   })
 })
+
+describe('looking for people faster than they are found', () => {
+  it('takes nobody by Enter whom the letters typed since rule out', async () => {
+    const named = (name: string) => ({
+      id: crypto.randomUUID(),
+      name,
+      address: `${name.toLowerCase().replace(' ', '.')}@corrie.example`,
+      role: 'observer',
+      siteId: crypto.randomUUID(),
+      zone: 'UTC',
+      teams: [],
+    })
+    const [callum, catalina] = [named('Callum Birnie'), named('Catalina Reyes')]
+    let answered = false
+    serve({
+      'GET /api/people': () => {
+        if (answered) return new Promise<never>(() => undefined)
+        answered = true
+        return json({ people: [callum, catalina], teams: [] })
+      },
+    })
+    const onPeople = vi.fn()
+    show(<PeopleSearch inputRef={createRef()} taken={new Set()} onPeople={onPeople} />)
+    const field = screen.getByRole<HTMLInputElement>('combobox')
+    field.focus()
+    fireEvent.change(field, { target: { value: 'Ca' } })
+    await screen.findByText('Callum Birnie')
+    fireEvent.change(field, { target: { value: 'Catalina R' } })
+    fireEvent.keyDown(field, { key: 'Enter' })
+    expect(onPeople.mock.calls).toEqual([[[catalina]]])
+  })
+})

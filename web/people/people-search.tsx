@@ -1,5 +1,6 @@
 import type { Person } from '@marmot/contract/people'
 import { address } from '@marmot/contract/route'
+import { wordsIn } from '@marmot/core/search'
 import { Command } from 'cmdk'
 import { Mail, Search, Users } from 'lucide-react'
 import { type Ref, useState } from 'react'
@@ -28,8 +29,14 @@ export const PeopleSearch = ({
   // "Noor Haddad <noor@lodestar.example>" brings the name along.
   const named = /^(.*)<(.+)>$/.exec(query)
   const asGuest = address.safeParse(named?.[2] ?? query)
-  const people = (query && found.data?.people) || []
-  const teams = (query && found.data?.teams) || []
+  // What is here may still be the answer to fewer letters: Enter must not take whom the rest of them rules out.
+  const typed = wordsIn(query)
+  const answers = (name: string): boolean => {
+    const words = wordsIn(name)
+    return !found.isPlaceholderData || typed.every((word) => words.some((each) => each.startsWith(word)))
+  }
+  const people = ((query && found.data?.people) || []).filter((one) => answers(`${one.name} ${one.address}`))
+  const teams = ((query && found.data?.teams) || []).filter((one) => answers(one.name))
   const guest =
     onGuest && asGuest.success && !people.some((person) => person.address === asGuest.data)
       ? asGuest.data
