@@ -190,7 +190,7 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
     people: [{ id: other, required: true }],
     guests: [{ address: 'plan@lodestar.example', name: 'Plan', required: true }],
     places: place ? [place.id] : [],
-    series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+    series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
   })
   const at = `/api/meetings/${meeting.entryId}`
   await get('/api/meetings/:entryId', at)

@@ -114,11 +114,25 @@ describe('a place on its lane', () => {
     seats: 3,
     features: {},
     about: '',
-    turnaround: 30,
-    hours: [],
+    rules: {
+      trainedOnly: true,
+      teams: [],
+      asksApproval: false,
+      approvalHours: 48,
+      hours: [],
+      before: 0,
+      after: 30,
+      shortest: null,
+      longest: null,
+      aheadDays: null,
+      notice: null,
+      atOnce: null,
+    },
     closed: [],
-    mayTake: true,
-    asksApproval: false,
+    mayNot: null,
+    mine: 0,
+    steward: null,
+    looksAfter: false,
     zone: 'Europe/Vienna',
   }
   const taken = {
@@ -128,6 +142,8 @@ describe('a place on its lane', () => {
     end: '2026-12-03T10:00:00Z',
     state: 'busy' as const,
     by: 'Matteo Ruprechter',
+    mine: false,
+    requested: false,
   }
 
   it('carries the turnaround after each reservation, and who has it where the title may not be known', () => {
@@ -146,6 +162,6 @@ describe('a place on its lane', () => {
   })
 
   it('that asks for approval is not to be taken at once', () => {
-    expect(placeOf({ ...resource, asksApproval: true }, []).mayTake).toBe(false)
+    expect(placeOf({ ...resource, rules: { ...resource.rules, asksApproval: true } }, []).mayTake).toBe(false)
   })
 })

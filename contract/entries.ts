@@ -23,6 +23,8 @@ export const occurrence = z.object({
   changed: z.boolean(),
   /** True when others take part. */
   meeting: z.boolean(),
+  /** True when places are reserved for it: a reservation, where it is no meeting. */
+  reserved: z.boolean(),
   /** True when it belongs to whose time this is, rather than to somebody who invited them. */
   own: z.boolean(),
   private: z.boolean(),

@@ -1,50 +1,51 @@
-import { SCOPES } from '@marmot/core/entries'
-import { MOST_DATES } from '@marmot/core/openings'
-import { ANSWERS } from '@marmot/core/sharing'
+import { MOST_NOTE, SCOPES } from '@marmot/core/entries'
+import { ANSWERS, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { firstItems } from './agenda.ts'
 import { joining } from './conferences.ts'
+import { reminders } from './entries.ts'
 import { event } from './live.ts'
-import { seriesRule } from './openings.ts'
+import { contact } from './people.ts'
 import { address, id, instant, route, wall } from './route.ts'
+import { places, run } from './runs.ts'
 
-/** Everybody to invite, and the places to take. */
+/** Everybody to invite. */
 const person = z.object({ id, required: z.boolean() })
 const people = z.array(person).max(500)
 const guest = z.object({ address, name: z.string().trim().max(100), required: z.boolean() })
 const guests = z.array(guest).max(100)
 /** Of a series: true asks somebody to all of it who was asked to some of its dates alone. */
 const everyDate = z.literal(true).optional()
-const places = z.array(id).max(20)
 
+/** Formatted text as HTML; it is cleaned on the way in. */
+const note = z.string().max(MOST_NOTE)
+/** What a reservation says beside its time and places, for whoever looks after those. */
+const purpose = z.string().trim().max(200)
+const headCount = z.number().int().min(1).max(10_000).nullable()
 /** For how many milliseconds nobody is told of it, so that it can be taken back. */
 const untoldMs = z.number()
 
 export const sendMeeting = route({
   method: 'POST',
   path: '/api/meetings',
-  summary: 'Make a meeting with its participants and reservations, and send the invitations: all or nothing.',
+  summary:
+    'Make a meeting with its participants and reservations, and send the invitations: all or nothing. With nobody invited it is a reservation alone.',
   who: 'person',
   repeatable: true,
-  body: z.object({
+  body: run.extend({
     title: z.string().trim().min(1, 'is missing').max(200),
-    note: z.string().trim().max(10_000).default(''),
-    starts: wall,
-    minutes: z.number().int(),
-    zone: z.string().max(100),
+    note: note.default(''),
     people,
     guests,
-    places,
-    /** A series, with the dates that differ from its rule; `starts` is its first date as the rule has it. */
-    series: z
-      .object({
-        rule: seriesRule,
-        changes: z
-          .array(z.object({ recurrence: wall, starts: wall, places: z.array(id).max(20) }))
-          .max(MOST_DATES),
-      })
-      .nullable()
-      .default(null),
+    /** How it stands on the lanes of those who take part. */
+    shows: z.enum(SPAN_STATES).default('busy'),
+    private: z.boolean().default(false),
+    /** The organizer’s own category and reminders. */
+    categoryId: id.nullable().default(null),
+    reminders: reminders.default(null),
+    purpose: purpose.default(''),
+    headCount: headCount.default(null),
+    contact: contact.nullable().default(null),
     /** Whether those who have not answered are nudged by themselves, two days before. */
     autoNudge: z.boolean().default(false),
     /** Whether those who are invited are asked for an answer. */
@@ -106,7 +107,15 @@ export const meeting = z.object({
   zone: z.string(),
   place: z.string(),
   /** Those that are reserved for the date that this is. */
-  places: z.array(z.object({ id, name: z.string(), siteId: id })),
+  places: z.array(
+    z.object({
+      id,
+      name: z.string(),
+      siteId: id,
+      /** True while its steward has not decided. */
+      requested: z.boolean(),
+    }),
+  ),
   organizer: z.string(),
   iOrganize: z.boolean(),
   /** Whether I may change and cancel it: I organize it, or stand in for whoever does. */
@@ -119,6 +128,13 @@ export const meeting = z.object({
   rsvp: z.boolean(),
   /** How one joins it from afar; with no link yet where the conference service has not answered. */
   conference: joining.nullable(),
+  /** True where places are reserved and nobody takes part but whose it is: a reservation alone. */
+  alone: z.boolean(),
+  shows: z.enum(SPAN_STATES),
+  purpose: z.string(),
+  headCount: z.number().nullable(),
+  /** For whoever may change it, and for the stewards of its places. */
+  contact: contact.nullable(),
   repeats: z.boolean(),
   /** Of a series: the date that this is, by the wall time that names it, how it repeats in words, and its coming dates. */
   recurrence: wall.nullable(),
@@ -155,7 +171,7 @@ const wantedMeeting = z.object({
   scope: z.enum(SCOPES).default('all'),
   version: z.number().int(),
   title: z.string().trim().min(1, 'is missing').max(200).optional(),
-  note: z.string().trim().max(10_000).optional(),
+  note: note.optional(),
   starts: wall.optional(),
   minutes: z.number().int().optional(),
   /** The zone that `starts` is in; the meeting's own without. */
@@ -170,6 +186,12 @@ const wantedMeeting = z.object({
   rsvp: z.boolean().optional(),
   /** Whether one can join it from afar; of a series for all dates. */
   conference: z.boolean().optional(),
+  /** How it stands on the lanes of those who take part. */
+  shows: z.enum(SPAN_STATES).optional(),
+  /** What it says of itself to whoever looks after its places; of a series for all dates. */
+  purpose: purpose.optional(),
+  headCount: headCount.optional(),
+  contact: contact.nullable().optional(),
 })
 
 const movedMeeting = z.object({

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
 import { proposal } from './proposals.ts'
+import { request } from './requests.ts'
 import { route } from './route.ts'
 
 export const listNow = route({
@@ -15,6 +16,8 @@ export const listNow = route({
     organized: z.array(meeting),
     /** Other times that were proposed for meetings that I organize, with the meeting as it is on that date. */
     proposals: z.array(z.object({ proposal, meeting })),
+    /** What is asked for of the places that I look after. */
+    requests: z.array(request),
     next: z.array(
       meeting
         .pick({ entryId: true, title: true, start: true, end: true, place: true })

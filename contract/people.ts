@@ -49,6 +49,22 @@ export const preferences = display.extend({
 })
 export type Preferences = z.infer<typeof preferences>
 
+/** Whom whoever looks after a place can ask about a reservation. */
+export const contact = z.object({
+  name: z.string().trim().max(200),
+  address: z.union([address, z.literal('')]),
+  telephone: z.string().trim().max(60),
+})
+export type Contact = z.infer<typeof contact>
+
+export const readContact = route({
+  method: 'GET',
+  path: '/api/contact',
+  summary: 'What I gave as my contact with a reservation last; my name and address before that.',
+  who: 'person',
+  answer: contact,
+})
+
 export const readPreferences = route({
   method: 'GET',
   path: '/api/preferences',

@@ -1,10 +1,27 @@
-import { blockedSpan, type Place } from '@marmot/core/reservations'
+import { blockedSpan, MAY_NOT, type Place, type Reservable, turnaroundOf } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { span, workingHours } from './availability.ts'
 import { event } from './live.ts'
 import { id, instant, route, wall } from './route.ts'
 
 export const KINDS = ['room', 'lab', 'desk', 'equipment'] as const
+
+/** By which rules a place is reserved; minutes, unless said otherwise, and null is no limit. */
+export const placeRules = z.object({
+  trainedOnly: z.boolean(),
+  /** By name; everybody where there is none. */
+  teams: z.array(z.string()),
+  asksApproval: z.boolean(),
+  approvalHours: z.number(),
+  hours: z.array(workingHours),
+  before: z.number(),
+  after: z.number(),
+  shortest: z.number().nullable(),
+  longest: z.number().nullable(),
+  aheadDays: z.number().nullable(),
+  notice: z.number().nullable(),
+  atOnce: z.number().nullable(),
+})
 
 export const resource = z.object({
   id,
@@ -17,14 +34,17 @@ export const resource = z.object({
   /** Features with their quantities: `{"screens": 2}`. */
   features: z.record(z.string(), z.number()),
   about: z.string(),
-  turnaround: z.number(),
-  hours: z.array(workingHours),
-  closed: z.array(z.object({ start: instant, end: instant, reason: z.string() })),
-  /** False for places that only trained people may take. */
-  mayTake: z.boolean(),
-  /** True when a steward has to approve; such places are not offered with a meeting yet. */
-  asksApproval: z.boolean(),
+  rules: placeRules,
+  /** When it is closed besides; those of one closure that repeats have the same id. */
+  closed: z.array(z.object({ start: instant, end: instant, reason: z.string(), closureId: id })),
+  /** Why the asker may not have it; null where they may. */
+  mayNot: z.enum(MAY_NOT).nullable(),
+  /** How many reservations of it to come the asker has, where that has a limit. */
+  mine: z.number(),
   zone: z.string(),
+  /** Who looks after it, and whether that is whoever asks. */
+  steward: z.string().nullable(),
+  looksAfter: z.boolean(),
 })
 export type Resource = z.infer<typeof resource>
 
@@ -33,12 +53,18 @@ export const reservation = span.extend({
   resourceId: id,
   /** Who has it, as far as the asker may know. */
   by: z.string(),
+  /** True for one of the asker’s own. */
+  mine: z.boolean(),
+  /** True while its place’s steward has not decided about it. */
+  requested: z.boolean(),
+  /** The date that it is for, by its wall time, where the asker may know what it is for. */
+  recurrence: wall.optional(),
 })
 export type ReservationOnWire = z.infer<typeof reservation>
 
 /**
  * A place as core judges it: its lane with every reservation and the turnaround after it, titled as far as the asker
- * may know (else by who has it). Places that ask for approval are not to be taken at once.
+ * may know (else by who has it). Places that ask for approval are not offered of themselves.
  */
 export const placeOf = (place: Resource, reservations: readonly ReservationOnWire[]): Place => {
   const instants = (span: { start: string; end: string }) => ({
@@ -47,23 +73,27 @@ export const placeOf = (place: Resource, reservations: readonly ReservationOnWir
   })
   return {
     ...place,
-    mayTake: place.mayTake && !place.asksApproval,
+    turnaround: turnaroundOf(place.rules),
+    mayTake: place.mayNot === null && !place.rules.asksApproval,
     time: {
       zone: place.zone,
       known: true,
-      hours: place.hours,
+      hours: place.rules.hours,
       outside: 'closed',
       closed: place.closed.map((shut) => ({ ...instants(shut), reason: shut.reason })),
       spans: reservations
         .filter((taken) => taken.resourceId === place.id)
         .map((taken) => ({
-          ...blockedSpan(instants(taken), place.turnaround),
+          ...blockedSpan(instants(taken), turnaroundOf(place.rules)),
           state: taken.state,
           title: taken.title ?? taken.by,
         })),
     },
   }
 }
+
+/** A place with the rules by which it is reserved. */
+export const reservableOf = (place: Resource): Reservable => ({ ...place, open: placeOf(place, []).time })
 
 export const listResources = route({
   method: 'GET',
@@ -94,5 +124,68 @@ export const listReservations = route({
   answer: z.object({ reservations: z.array(reservation) }),
 })
 
+/** What these places are, when they are closed, or by which rules they are reserved changed; for everybody. */
+export const placesEvent = event('places', { resources: z.array(id) })
+
 /** Reservations of these places changed; for everybody, since any of them may be looking at it. */
 export const reservationsEvent = event('reservations', { resources: z.array(id) })
+
+const minutes = (most: number) => z.number().int().min(1).max(most).nullable()
+
+/** Rules as a steward sets them; teams by their names. */
+const rulesBody = z.object({
+  trainedOnly: z.boolean(),
+  teams: z.array(z.string().max(200)).max(50),
+  asksApproval: z.boolean(),
+  approvalHours: z.number().int().min(1).max(720),
+  hours: z
+    .array(
+      z.object({
+        weekday: z.number().int().min(1).max(7),
+        from: z.number().int().min(0).max(1440),
+        to: z.number().int().min(1).max(1440),
+      }),
+    )
+    .max(28),
+  before: z.number().int().min(0).max(1440),
+  after: z.number().int().min(0).max(1440),
+  shortest: minutes(44_640),
+  longest: minutes(44_640),
+  aheadDays: minutes(550),
+  notice: z.number().int().min(0).max(527_040).nullable(),
+  atOnce: minutes(1000),
+})
+
+export const readRules = route({
+  method: 'GET',
+  path: '/api/resources/:resourceId/rules',
+  summary: 'The rules of a place that I look after, and the teams that there are.',
+  who: 'person',
+  params: z.object({ resourceId: id }),
+  answer: z.object({ rules: placeRules, version: z.number(), teams: z.array(z.string()) }),
+})
+
+export const lookAtRules = route({
+  method: 'POST',
+  path: '/api/resources/:resourceId/rules/look',
+  summary:
+    'Which reservations to come other rules of a place would not allow. They stay; nothing is changed.',
+  who: 'person',
+  params: z.object({ resourceId: id }),
+  body: rulesBody,
+  answer: z.object({
+    hits: z.array(
+      z.object({ reservationId: id, by: z.string(), start: instant, end: instant, words: z.string() }),
+    ),
+  }),
+})
+
+export const putRules = route({
+  method: 'PUT',
+  path: '/api/resources/:resourceId/rules',
+  summary: 'Set the rules of a place that I look after. What is reserved of it already stays.',
+  who: 'person',
+  params: z.object({ resourceId: id }),
+  body: rulesBody.extend({ version: z.number().int() }),
+  answer: z.object({ version: z.number() }),
+})

@@ -27,6 +27,7 @@ import {
   SITES,
   TEAMS,
   TRAINED,
+  TRAINED_BESIDES,
   WORK,
 } from './scenario.ts'
 
@@ -67,6 +68,10 @@ export interface DemoEntry {
   readonly note: string
   readonly shows: SpanState
   readonly private: boolean
+  /** When it goes by itself: a hold. */
+  readonly lapsesAt: Instant | null
+  /** What its places are for, where it is a reservation. */
+  readonly purpose: string
   readonly participants: readonly DemoParticipant[]
   /** What is to be talked about at its first date. */
   readonly agenda: readonly Omit<AgendaItem, 'id'>[]
@@ -92,10 +97,9 @@ export interface DemoProposal {
 
 export interface DemoReservation {
   readonly resourceId: string
-  /** The date that it is taken for; null when it is taken on its own. */
-  readonly occurrenceId: string | null
+  /** The date that it is taken for. */
+  readonly occurrenceId: string
   readonly personId: string
-  readonly purpose: string
   readonly start: Instant
   readonly end: Instant
   readonly state: 'held' | 'taken'
@@ -125,6 +129,9 @@ interface Plan {
   guests?: readonly (DemoGuest & { answer?: Answer })[]
   shows?: SpanState
   private?: boolean
+  /** Held until it begins. */
+  lapses?: boolean
+  purpose?: string
   note?: string
   place?: string
   agenda?: readonly (readonly [title: string, who: string, minutes: number])[]
@@ -200,6 +207,8 @@ export const generate = (now: Instant, seed = 4711) => {
       note: noteOfText(plan.note ?? ''),
       shows: plan.shows ?? 'busy',
       private: plan.private ?? false,
+      lapsesAt: plan.lapses ? instantOf(zoneTable(zone), series.starts) : null,
+      purpose: plan.purpose ?? '',
       participants: [
         {
           id: random.uuid(),
@@ -238,31 +247,28 @@ export const generate = (now: Instant, seed = 4711) => {
 
   const reservations: DemoReservation[] = []
   const taken = new Map<string, { start: Instant; end: Instant }[]>()
-  /** Reserves a place if it is free then, its turnaround counted, so that the demo never breaks the constraint. */
-  const reserve = (placeName: string, given: Omit<DemoReservation, 'resourceId'>): boolean => {
-    const place = places.find((one) => one.name === placeName)
-    if (!place) throw new Error(`The scenario has no place called ${placeName}`)
-    const end = given.end + (place.turnaround ?? 0) * MINUTE
-    const others = taken.get(place.id) ?? []
-    if (others.some((other) => other.start < end && other.end > given.start)) return false
-    taken.set(place.id, [...others, { start: given.start, end }])
-    reservations.push({ ...given, resourceId: place.id })
-    return true
+  const placeCalled = (name: string) => {
+    const place = places.find((one) => one.name === name)
+    if (!place) throw new Error(`The scenario has no place called ${name}`)
+    return place
   }
+  const isFree = (placeName: string, { start, end }: { start: Instant; end: Instant }): boolean => {
+    const { id, turnaround = 0 } = placeCalled(placeName)
+    const until = end + turnaround * MINUTE
+    return !taken.get(id)?.some((other) => other.start < until && other.end > start)
+  }
+  /** Reserves a place for each date for which it is free, its turnaround counted, so that the demo never breaks the constraint. */
   const reserveAll = (placeName: string, entry: DemoEntry) => {
-    for (const date of entry.occurrences) {
-      reserve(placeName, {
-        occurrenceId: date.id,
-        personId: entry.ownerId,
-        purpose: '',
-        start: date.start,
-        end: date.end,
-        state: 'taken',
-      })
+    const { id: resourceId, turnaround = 0 } = placeCalled(placeName)
+    for (const { id, start, end } of entry.occurrences) {
+      if (!isFree(placeName, { start, end })) continue
+      taken.set(resourceId, [...(taken.get(resourceId) ?? []), { start, end: end + turnaround * MINUTE }])
+      const state = entry.lapsesAt === null ? ('taken' as const) : ('held' as const)
+      reservations.push({ resourceId, occurrenceId: id, personId: entry.ownerId, start, end, state })
     }
   }
   const atDay = (week: number, weekday: number): Day => monday + 7 * week + weekday - 1
-  const ctx = { random, add, reserveAll, reserve, people, atDay, first, last, until, today }
+  const ctx = { random, add, reserveAll, isFree, people, atDay, first, last, until, today }
   planTeams(ctx)
   planAnswers(ctx)
   planIlse(ctx)
@@ -284,7 +290,9 @@ export const generate = (now: Instant, seed = 4711) => {
     : []
   const trained = places
     .filter((place) => place.trained)
-    .flatMap((place) => TRAINED.map((name) => ({ resourceId: place.id, personId: person(name).id })))
+    .flatMap((place) =>
+      [...TRAINED, ...TRAINED_BESIDES].map((name) => ({ resourceId: place.id, personId: person(name).id })),
+    )
   planHeadsCalls(ctx)
   return {
     sites,
@@ -306,7 +314,7 @@ interface Context {
   random: Random
   add: (plan: Plan) => DemoEntry
   reserveAll: (placeName: string, entry: DemoEntry) => void
-  reserve: (placeName: string, given: Omit<DemoReservation, 'resourceId'>) => boolean
+  isFree: (placeName: string, span: { start: Instant; end: Instant }) => boolean
   people: readonly DemoPerson[]
   atDay: (week: number, weekday: number) => Day
   first: Day
@@ -649,7 +657,7 @@ const planIlse = ({ add, atDay, today, until }: Context): void => {
 }
 
 /** Who of the leading people is away or travelling, and whose times clash. */
-const planLeading = ({ add, reserve, today, people }: Context): void => {
+const planLeading = ({ add, today }: Context): void => {
   const ahead = (days: number) => workingDayAfter(today, days)
   add({
     owner: 'Bertrand Quemener',
@@ -702,16 +710,6 @@ const planLeading = ({ add, reserve, today, people }: Context): void => {
     minutes: 300,
     title: 'On the ice with the buoys',
     shows: 'away',
-  })
-  const visited = people.find((one) => one.name === 'Henrike Aasland')
-  const start = instantOf(zoneTable(visited?.zone ?? 'Europe/Vienna'), wallOf(ahead(7), 840))
-  reserve('Bergschrund', {
-    occurrenceId: null,
-    personId: visited?.id ?? '',
-    purpose: 'Held for a visitor',
-    start,
-    end: start + 90 * MINUTE,
-    state: 'held',
   })
 }
 
@@ -782,23 +780,29 @@ const planEverybody = ({ random, add, people, first, last }: Context): void => {
 }
 
 /** Desks, labs, rooms and equipment taken on their own, with no meeting. */
-const planPlaces = ({ random, people, reserve, first, last }: Context): void => {
-  const zones = new Map(SITES.map((site) => [site.name, zoneTable(site.zone)]))
+const planPlaces = ({ random, add, reserveAll, isFree, people, first, last, today }: Context): void => {
+  const zones = new Map(SITES.map((site) => [site.name, site.zone]))
+  const visit = { owner: 'Henrike Aasland', day: workingDayAfter(today, 7), minute: 840, minutes: 90 }
+  const wanted: (Plan & { at: string })[] = [
+    { ...visit, title: 'Held for a visitor', shows: 'held', lapses: true, at: 'Bergschrund' },
+  ]
   const atSite = new Map(SITES.map((site) => [site.name, people.filter((one) => one.site === site.name)]))
   for (let day = first; day < last; day++) {
     if (weekdayOf(day) > 5) continue
     for (const place of PLACES) {
       const here = atSite.get(place.site) ?? people
-      const take = (minute: number, minutes: number, name: string, purpose: string) => {
-        const start = instantOf(zones.get(place.site) ?? zoneTable('UTC'), wallOf(day, minute))
-        const personId = people.find((one) => one.name === name)?.id ?? ''
-        reserve(place.name, {
-          occurrenceId: null,
-          personId,
+      const take = (minute: number, minutes: number, owner: string, purpose: string) => {
+        const zone = zones.get(place.site) ?? 'UTC'
+        wanted.push({
+          owner,
+          day,
+          minute,
+          minutes,
+          zone,
+          title: purpose,
           purpose,
-          start,
-          end: start + minutes * MINUTE,
-          state: 'taken',
+          shows: 'listed',
+          at: place.name,
         })
       }
       if (place.kind === 'desk' && random.chance(0.28)) take(480, 540, random.pick(here).name, 'Desk')
@@ -815,6 +819,10 @@ const planPlaces = ({ random, people, reserve, first, last }: Context): void => 
       if (place.kind === 'equipment' && random.chance(0.1))
         take(480, 540 + 1440 * random.below(3), random.pick(here).name, 'Field day')
     }
+  }
+  for (const { at, ...plan } of wanted) {
+    const start = instantOf(zoneTable(plan.zone ?? 'Europe/Vienna'), wallOf(plan.day, plan.minute))
+    if (isFree(at, { start, end: start + plan.minutes * MINUTE })) reserveAll(at, add(plan))
   }
 }
 

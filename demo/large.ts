@@ -196,21 +196,28 @@ const writePeople = async (
 
 /** Rooms, desks and equipment added to the demo's. */
 const writePlaces = async (sql: pg.PoolClient, demo: Demo, size: Size, random: Random): Promise<void> => {
-  const rooms = Math.max(0, size.resources - demo.places.length)
+  const many = Math.max(0, size.resources - demo.places.length)
+  const added = Array.from({ length: many }, () => random.uuid())
   await copy(
     sql,
     'resource (id, name, kind, site_id, floor, seats)',
-    Array.from({ length: rooms }, (_, i) => {
+    added.map((id, i) => {
       const kind = i % 3 === 0 ? 'room' : i % 3 === 1 ? 'desk' : 'equipment'
+      const site = random.pick(demo.sites).id
       return line(
-        random.uuid(),
+        id,
         `Nunatak ${i + 1}`,
         kind,
-        random.pick(demo.sites).id,
+        site,
         String(i % 5),
         kind === 'room' ? 2 + random.below(20) : 1,
       )
     }),
+  )
+  await copy(
+    sql,
+    'opening_hours (resource_id, weekday, from_minute, to_minute)',
+    added.flatMap((id) => [1, 2, 3, 4, 5, 6, 7].map((weekday) => line(id, weekday, 0, 1440))),
   )
 }
 

@@ -96,11 +96,10 @@ const loadPlaces = async (sql: pg.ClientBase, demo: Demo): Promise<void> => {
   const siteId = (name: string) => demo.sites.find((site) => site.name === name)?.id
   const steward = (name: string | undefined) => demo.people.find((one) => one.name === name)?.id ?? null
   for (const place of demo.places) {
-    const [from, to] = place.hours ?? [0, 1440]
     await sql.query(
       `insert into resource (id, name, kind, site_id, floor, seats, features, about, steward_id, turnaround_minutes,
-         trained_only, asks_approval, from_minute, to_minute, weekdays)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+         trained_only, asks_approval)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
       [
         place.id,
         place.name,
@@ -114,12 +113,18 @@ const loadPlaces = async (sql: pg.ClientBase, demo: Demo): Promise<void> => {
         place.turnaround ?? 0,
         place.trained ?? false,
         place.approval ?? false,
-        from,
-        to,
-        place.weekdays ?? [1, 2, 3, 4, 5, 6, 7],
       ],
     )
   }
+  await insertAll(
+    sql,
+    'opening_hours',
+    'resource_id uuid, weekday smallint, from_minute smallint, to_minute smallint',
+    demo.places.flatMap((place) => {
+      const [from, to] = place.hours ?? [0, 1440]
+      return (place.weekdays ?? [1, 2, 3, 4, 5, 6, 7]).map((weekday) => [place.id, weekday, from, to])
+    }),
+  )
   await insertAll(
     sql,
     'closure',
@@ -138,7 +143,7 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
   await insertAll(
     sql,
     'entry',
-    'id uuid, uid, owner_id uuid, zone, starts timestamp, minutes integer, all_day boolean, rule, title, place, note, shows, private boolean, created_at timestamptz',
+    'id uuid, uid, owner_id uuid, zone, starts timestamp, minutes integer, all_day boolean, rule, title, place, note, shows, private boolean, purpose, lapses_at timestamptz, created_at timestamptz',
     demo.entries.map((entry) => [
       entry.id,
       `${entry.id}@marmot.corrie.example`,
@@ -153,6 +158,8 @@ const loadEntries = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promis
       entry.note,
       entry.shows,
       entry.private,
+      entry.purpose,
+      entry.lapsesAt === null ? null : iso(entry.lapsesAt),
       iso(now),
     ]),
   )
@@ -250,7 +257,7 @@ const toldOf = (demo: Demo) => {
   const reserved = new Map<string, { name: string; site: string }[]>()
   for (const { occurrenceId, resourceId } of demo.reservations) {
     const place = demo.places.find((one) => one.id === resourceId)
-    if (occurrenceId === null || !place) continue
+    if (!place) continue
     reserved.set(occurrenceId, [
       ...(reserved.get(occurrenceId) ?? []),
       { name: place.name, site: place.site },
@@ -372,12 +379,11 @@ export const loadDemo = async (
     await insertAll(
       sql,
       'reservation',
-      'resource_id uuid, occurrence_id uuid, person_id uuid, purpose, span tstzrange, state, lapses_at timestamptz',
+      'resource_id uuid, occurrence_id uuid, person_id uuid, span tstzrange, state, lapses_at timestamptz',
       demo.reservations.map((one) => [
         one.resourceId,
         one.occurrenceId,
         one.personId,
-        one.purpose,
         range(one),
         one.state,
         one.state === 'held' ? iso(one.start) : null,

@@ -161,6 +161,7 @@ const room = (
   about,
   hours: [360, 1320],
   weekdays: site === 'Kathmandu' ? [7, ...WEEK] : WEEK,
+  ...(site === 'Innsbruck' ? { steward: 'Ilse Brandacher' } : {}),
 })
 
 const units = (count: number, name: string, about: string, site: Site = 'Innsbruck'): PlacePlan[] =>
@@ -193,6 +194,7 @@ const desks: PlacePlan[] = Array.from({ length: 24 }, (_, i) => {
     about: '',
     weekdays: WEEK,
     hours: [360, 1320],
+    steward: 'Ilse Brandacher',
   }
 })
 
@@ -279,6 +281,9 @@ export const TRAINED = [
   'Ødger Lund',
   'Zsófia Halmos',
 ] as const
+
+/** Trained, too, and seldom there. */
+export const TRAINED_BESIDES = ['Aroha Pene'] as const
 
 /** What each team's people do with their days, for titles of entries. */
 export const WORK: Record<Team, readonly string[]> = {

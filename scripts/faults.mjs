@@ -34,12 +34,12 @@ const FAULTS = [
     'core/availability',
   ],
   [
-    'core/reservations/index.ts',
+    'core/reservations/place.ts',
     'end: reserved.end + turnaround * MINUTE',
     'end: reserved.end',
     'core/reservations',
   ],
-  ['core/reservations/index.ts', 'place.mayTake &&\n', '', 'core/reservations'],
+  ['core/reservations/place.ts', 'place.mayTake &&\n', '', 'core/reservations'],
   [
     'core/sharing/index.ts',
     "return entry.private && !seesPrivate && sees !== 'nothing' ? 'busy' : sees",
@@ -71,7 +71,7 @@ const FAULTS = [
     'core/openings',
   ],
   [
-    'core/reservations/index.ts',
+    'core/reservations/place.ts',
     'return first && first.start < blocked.end ? first : null',
     'return first && first.start <= blocked.end ? first : null',
     'core/reservations',
@@ -289,6 +289,54 @@ const FAULTS = [
   ['core/conferences/index.ts', '/^https?:/i.test(one) && ', '', 'core/conferences'],
   ['server/entries/rooms.ts', " and conference ->> 'room' > ''", '', 'server/invitations'],
   ['server/sharing/store.ts', "now).sees !== 'nothing'),", "now).sees !== 'busy'),", 'server/sharing'],
+  // reservations alone, their rules, requests and closures
+  [
+    'core/reservations/refusal.ts',
+    'place.mine + had >= rules.atOnce',
+    'place.mine >= rules.atOnce',
+    'server/reservations/rules',
+  ],
+  [
+    'core/reservations/run.ts',
+    "return holderDuring(own, span, turnaroundOf(place.rules)) ? 'own' : null",
+    'return null',
+    'core/reservations',
+  ],
+  ['core/reservations/run.ts', 'start < Math.max(first, now) || ', '', 'core/reservations'],
+  ['core/reservations/counted.ts', 'mergeSpans(spans)', 'spans', 'core/reservations'],
+  [
+    'server/reservations/store.ts',
+    "lapses_at = case when state = 'requested' then lapses_at end",
+    'lapses_at = null',
+    'server/meetings/requests',
+  ],
+  [
+    'server/reservations/store.ts',
+    "($4 and d.was = 'taken' and e.lapses_at is null)",
+    "($4 and d.was = 'held' and e.lapses_at is null)",
+    'server/meetings/requests',
+  ],
+  [
+    'server/reservations/requests.ts',
+    ' and p.steward_id = $3 and o.entry_id',
+    ' and o.entry_id',
+    'server/meetings/requests',
+  ],
+  [
+    'server/reservations/listing.ts',
+    'or (r.person_id = $1 and coalesce',
+    'or (coalesce',
+    'server/reservations/listing',
+  ],
+  ['server/reservations/csv.ts', 'escape_formulas: true, ', '', 'server/reservations/listing'],
+  ['server/meetings/closing.ts', 'if (unseen.length > 0)', 'if (false)', 'server/meetings/closing'],
+  [
+    'server/letters/owed.ts',
+    '!one.organizer || alone || ',
+    '!one.organizer || ',
+    'server/meetings/reserving',
+  ],
+  ['server/meetings/routes.ts', ' && !placed.has(entryId)', '', 'server/meetings/reserving'],
 ]
 
 const only = process.argv[2] ?? ''

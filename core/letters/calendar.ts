@@ -7,8 +7,11 @@ import { DAY, HOUR, type Instant, instantOf, MINUTE, toWall, type Wall, zoneTabl
 
 const SERIES_AHEAD = 730 * DAY
 
-/** What a message is: it asks for an answer, takes the meeting back, or declines a proposal (RFC 5546 section 3.2). */
-export type CalendarMethod = 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER'
+/**
+ * What a message is: it asks for an answer, takes the meeting back, declines a proposal, or says what is reserved for its
+ * reader alone (RFC 5546 section 3.2).
+ */
+export type CalendarMethod = 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER' | 'PUBLISH'
 
 /** What an iTIP message (RFC 5546) says of a meeting. Instants in milliseconds. */
 export interface MeetingMessage {
@@ -89,7 +92,7 @@ export const calendarText = (message: MeetingMessage, method: CalendarMethod): s
     ),
   )
   calendar.addSubcomponent(eventOf(message, method, { starts, recurrence: date }))
-  if (method === 'REQUEST')
+  if (method === 'REQUEST' || method === 'PUBLISH')
     for (const change of series?.changes ?? [])
       calendar.addSubcomponent(
         eventOf(

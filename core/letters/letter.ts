@@ -18,6 +18,10 @@ export interface Letter {
   readonly kind: 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER'
   readonly title: string
   readonly organizer: string
+  /** True where it is its reader's own: places that are reserved for them. */
+  readonly own?: boolean
+  /** Who did it in the name of whose it is, where somebody did. */
+  readonly actor?: string | null
   readonly recipient: string
   readonly required: boolean
   /** Whether an answer is wanted. */
@@ -83,6 +87,17 @@ export const escapeHtml = (text: string): string => text.replace(/[&<>"']/g, (si
 /** "Europe/Vienna" as "Vienna": the city that a zone is named after. */
 export const cityOf = (zone: string): string => (zone.split('/').pop() ?? zone).replace(/_/g, ' ')
 
+/** What somebody is told first of places that are reserved for them. */
+const ownOpening = ({ kind, actor, oneDate, fromDate, before }: Letter, several: boolean): string => {
+  const which = oneDate ? ' on this one date' : fromDate ? ' from this date on' : ''
+  const rest = oneDate ? ' The other dates stay as they are.' : fromDate ? ' The dates before stay.' : ''
+  if (kind === 'CANCEL')
+    return `${actor ? `${actor} has cancelled your reservation` : 'Your reservation is cancelled'}${which}${several && !oneDate ? ', all dates' : ''}. The places are free again.${rest}`
+  if (before)
+    return `${actor ? `${actor} has changed your reservation` : 'Your reservation has changed'}${which}.${rest}`
+  return `${actor ? `${actor} has reserved this for you` : 'This is reserved for you'}${several ? ', on all its dates' : ''}.`
+}
+
 /** Where what is said of each thing begins in a line of plain text. */
 const INDENT = 9
 
@@ -109,7 +124,7 @@ export const writeLetter = (letter: Letter): LetterParts => {
         ? `${letter.letOff ? 'You are not expected' : 'Cancelled'}${which}: ${title}, ${shortTime(letter.start, table)}`
         : before
           ? `Changed${letter.oneDate ? which : letter.fromDate ? ', this date and the following' : ''}: ${title}, ${several && !letter.fromDate ? 'next ' : ''}${shortTime(letter.start, table)}`
-          : `Invitation: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
+          : `${letter.own ? 'Reserved' : 'Invitation'}: ${title}, ${several ? 'first ' : ''}${shortTime(letter.start, table)}`
   const cancelled = letter.letOff
     ? letter.oneDate
       ? 'does not expect you on this one date. On the other dates nothing changes for you.'
@@ -124,15 +139,17 @@ export const writeLetter = (letter: Letter): LetterParts => {
       ? 'Please answer again.'
       : 'No answer is needed.'
     : 'Your answer stands.'
-  const opening = letter.declined
-    ? `${letter.organizer} thanks you for proposing another time, and keeps the one below. Your answer stands; you can change it.`
-    : letter.nudges
-      ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
-      : letter.kind === 'CANCEL'
-        ? `${letter.organizer} ${cancelled} There is nothing to do.`
-        : before
-          ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : letter.fromDate ? 'this meeting from this date on. The dates before stay as they are.' : 'this meeting.'} ${answerWords}`
-          : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.${letter.rsvp ? '' : ' No answer is needed.'}`
+  const opening = letter.own
+    ? ownOpening(letter, several)
+    : letter.declined
+      ? `${letter.organizer} thanks you for proposing another time, and keeps the one below. Your answer stands; you can change it.`
+      : letter.nudges
+        ? `${letter.organizer} asks whether you can come${letter.oneDate ? ' on this one date' : ''}: you have not answered yet.`
+        : letter.kind === 'CANCEL'
+          ? `${letter.organizer} ${cancelled} There is nothing to do.`
+          : before
+            ? `${letter.organizer} has changed ${letter.oneDate ? 'this one date. The other dates stay as they are.' : letter.fromDate ? 'this meeting from this date on. The dates before stay as they are.' : 'this meeting.'} ${answerWords}`
+            : `${letter.organizer} invites you${letter.required ? '' : ', if you can come,'} to a meeting${several ? ' that repeats' : ''}.${letter.rsvp ? '' : ' No answer is needed.'}`
   const rows: [string, string][] = [
     ...(letter.reason ? ([['Why', letter.reason]] as [string, string][]) : []),
     ['What', letter.title],

@@ -158,6 +158,12 @@ describe('words', () => {
     expect(spanInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), vienna, now)).toBe(
       'Thursday 3 December, 14:00 to 15:00, in 10 days',
     )
+    expect(spanInWords(at('2026-12-03T00:00'), at('2026-12-04T00:00'), vienna, now)).toBe(
+      'Thursday 3 December, all day, in 10 days',
+    )
+    expect(spanInWords(at('2026-12-03T00:00'), at('2026-12-06T00:00'), vienna, now)).toBe(
+      'Thursday 3 December to Saturday 5 December, in 10 days',
+    )
     expect(spanInWords(at('2026-11-23T23:30'), at('2026-11-24T00:30'), vienna, now)).toBe(
       'Monday 23 November, 23:30 to Tue 24 Nov 00:30, today',
     )

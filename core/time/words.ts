@@ -108,11 +108,20 @@ export const clocksInWords = (start: Instant, end: Instant, table: ZoneTable): s
   return `${clockText(minuteOf(from))} to ${other}${clockText(minuteOf(to))}`
 }
 
-/** "Thursday 3 December, 14:00 to 15:00, in 10 days": how a time is said wherever something is about to be done. */
+/**
+ * "Thursday 3 December, 14:00 to 15:00, in 10 days": how a time is said wherever something is about to be done. Whole days are
+ * "Thursday 3 December, all day, in 10 days" and "Thursday 3 December to Saturday 5 December, in 10 days".
+ */
 export const spanInWords = (start: Instant, end: Instant, table: ZoneTable, now: Instant): string => {
-  const day = dayOf(toWall(table, start))
+  const [from, to] = [toWall(table, start), toWall(table, end)]
+  const day = dayOf(from)
   const today = dayOf(toWall(table, now))
-  return `${dayInWords(day, today)}, ${clocksInWords(start, end, table)}, ${daysAway(day, today)}`
+  const wholeDays = end > start && minuteOf(from) === 0 && minuteOf(to) === 0
+  const last = dayOf(to) - 1
+  const words = wholeDays
+    ? `${dayInWords(day, today)}${last > day ? ` to ${dayInWords(last, today)}` : ', all day'}`
+    : `${dayInWords(day, today)}, ${clocksInWords(start, end, table)}`
+  return `${words}, ${daysAway(day, today)}`
 }
 
 /** "Thu 3 Dec 14:00". */

@@ -304,7 +304,7 @@ describe('an agenda', () => {
   it('goes on while its meeting is moved, and when a date of a series becomes another series', async () => {
     const single = await aMeetingOf()
     const [one, guest] = [writer(tashi, single), writerAt(marmot.url, marmot.linkOf(GUEST, single), {})]
-    const series = await aMeetingOf({ series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] } })
+    const series = await aMeetingOf({ series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] } })
     const dated = writer(tashi, series)
     await Promise.all([one, guest, dated].map(synced))
     const change = (id: string, more: Record<string, unknown>) =>
@@ -325,7 +325,7 @@ describe('an agenda', () => {
 
   it('of a cancelled series is for those whose dates they were', async () => {
     const entryId = await aMeetingOf({
-      series: { rule: { every: 1, unit: 'week', count: 2 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=2', changes: [] },
       agenda: [{ title: 'Of the first date' }],
     })
     const off = await ilse.send('POST', `/api/meetings/${entryId}/change`, {

@@ -68,13 +68,20 @@ describe('places', () => {
     const read = async (client: Client) =>
       (await client.get<{ resources: Resource[] }>('/api/resources')).body.resources
     const lab = async (client: Client) => (await read(client)).find((place) => place.name === 'Cold lab −20')
-    expect(await lab(ilse)).toMatchObject({ mayTake: false, turnaround: 30, site: 'Innsbruck' })
-    expect(await lab(await marmot.as('Matteo Ruprechter'))).toMatchObject({ mayTake: true })
+    expect(await lab(ilse)).toMatchObject({
+      mayNot: 'not-trained',
+      rules: { before: 0, after: 30 },
+      site: 'Innsbruck',
+    })
+    expect(await lab(await marmot.as('Matteo Ruprechter'))).toMatchObject({ mayNot: null })
     const all = await read(ilse)
     expect(all.find((place) => place.name === 'Icefall')?.closed).toMatchObject([
       { reason: 'in repair: the ceiling leaks' },
     ])
-    expect(all.find((place) => place.name === 'Thin-section lab')).toMatchObject({ asksApproval: true })
+    expect(all.find((place) => place.name === 'Thin-section lab')).toMatchObject({
+      rules: { asksApproval: true },
+      steward: 'Matteo Ruprechter',
+    })
   })
 })
 

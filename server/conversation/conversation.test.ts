@@ -132,7 +132,7 @@ describe('what is said about a meeting', () => {
 
   it('of a series is for those who take part in the date at which it was said', async () => {
     const entryId = await aMeetingOf({
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
       guests: [],
     })
     const dates = ['2026-12-03T14:00', '2026-12-10T14:00', '2026-12-17T14:00']

@@ -284,7 +284,12 @@ export interface UndoneEntry {
 
 /** A reservation as a state keeps it. */
 export type KeptPlace = z.infer<typeof keptPlace>
-const keptPlace = z.object({ id: z.uuid(), resource_id: z.uuid(), span: z.string() })
+const keptPlace = z.object({
+  id: z.uuid(),
+  resource_id: z.uuid(),
+  span: z.string(),
+  state: z.string().optional(),
+})
 
 const placedState = z.object({ places: z.array(keptPlace) })
 

@@ -1,5 +1,6 @@
 import type { Joining } from '@marmot/core/conferences'
 import type { Contact } from '@marmot/core/feeds'
+import type { AskWhom } from '@marmot/core/reservations'
 import type { SpanState } from '@marmot/core/sharing'
 import { wallSql } from '../platform/database.ts'
 
@@ -69,6 +70,10 @@ export const ENTRY_FIELDS = {
   rsvp: ofAll<boolean>('rsvp', true),
   /** How one joins it from afar, where that is wanted. */
   conference: ofAll<Conference | null>('conference', null),
+  /** What its places are for, how many will be there, and whom to ask; for whoever looks after them. */
+  purpose: ofAll<string>('purpose', ''),
+  headCount: ofAll<number | null>('head_count', null),
+  contact: ofAll<AskWhom | null>('contact', null),
   /** People named where it was imported from; they were not invited by Marmot. */
   contacts: ofAll<readonly Contact[]>('contacts', []),
   /** Where it was imported from: its UID there, and which version of it (RFC 5545 SEQUENCE and DTSTAMP, in ISO 8601). */

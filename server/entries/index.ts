@@ -1,11 +1,11 @@
 export { answerFile, contentOf, copyAttachments, filesOfMeeting, insertAttachment } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
 export { type KeptPlace, newestChange, noteChange, stateOf, undo } from './changes.ts'
+export { noteOrProblem } from './checks.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,
   handOver,
-  horizonOf,
   SINGLE,
   seriesOf,
   writeFirstDates,
@@ -38,12 +38,14 @@ export {
   putParticipantsOn,
   setAnswer,
   setAnswerOn,
+  setOwn,
   setOwnOfMany,
   takesPart,
 } from './participants.ts'
 export { datesOfMany, placedEntries, placesOf, whereDatesAre, whereOf } from './places.ts'
 export { type Asking, dateById, type Present, presentAt } from './present.ts'
 export { roomsOver, roomsWanted } from './rooms.ts'
+export { type DateToMake, datesToMake, runTime } from './run.ts'
 export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
   insertEntries,
@@ -77,6 +79,7 @@ export {
   comingDates,
   idsOrganized,
   idsToAnswer,
+  isReservation,
   presentIn,
   readMeetings,
   repeatsInWords,

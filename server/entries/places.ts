@@ -7,14 +7,17 @@ export interface ReservedPlace {
   readonly name: string
   readonly siteId: string
   readonly site: string
+  /** True while its steward has not decided. */
+  readonly requested: boolean
 }
 
 /** What is reserved for dates, by the date's id; a date for which nothing is has no entry. */
-type PlacesByDate = ReadonlyMap<string, readonly ReservedPlace[]>
+export type PlacesByDate = ReadonlyMap<string, readonly ReservedPlace[]>
 
 const NONE: PlacesByDate = new Map()
 
-const PLACE = 'r.occurrence_id as "occurrenceId", s.id, s.name, s.site_id as "siteId", t.name as site'
+const PLACE =
+  'r.occurrence_id as "occurrenceId", s.id, s.name, s.site_id as "siteId", t.name as site, (r.state = \'requested\') as requested'
 
 const byDate = (rows: readonly (ReservedPlace & { occurrenceId: string })[]): PlacesByDate => {
   const places = new Map<string, ReservedPlace[]>()
@@ -80,6 +83,10 @@ export const whereOf = (places: PlacesByDate, occurrenceId: string | null, said:
   const reserved = occurrenceId === null ? undefined : places.get(occurrenceId)
   return reserved ? whereInWords(reserved, said) : said
 }
+
+/** Whether places are reserved for a date. */
+export const isPlaced = (places: PlacesByDate, occurrenceId: string | null): boolean =>
+  occurrenceId !== null && places.has(occurrenceId)
 
 /** A date of an entry by its name, and by the wall time that its series gave for it. */
 interface EntryDate {

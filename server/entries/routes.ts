@@ -8,12 +8,11 @@ import {
   type Repetition,
   readEntry,
 } from '@marmot/contract/entries'
-import { type CheckedTime, headOf, MOST_NOTE, type Scope } from '@marmot/core/entries'
-import { readWalls, repeats, type Series, seriesTrouble } from '@marmot/core/recurrence'
+import { type CheckedTime, headOf, type Scope } from '@marmot/core/entries'
+import { readWalls, repeats } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
 import { toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../people/index.ts'
-import { cleanNote } from '../platform/clean.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -21,11 +20,11 @@ import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { copyAttachments } from './attachments.ts'
 import { noteChange, readChanges, stateOf } from './changes.ts'
+import { checkSeries, noteOrProblem } from './checks.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { setOwn } from './participants.ts'
-import { placedEntries } from './places.ts'
 import { plannedChange, seriesState } from './series.ts'
 import {
   insertEntries,
@@ -43,20 +42,6 @@ import {
 } from './store.ts'
 import { timeOrProblem } from './time.ts'
 
-const badRule = (message: string): ProblemError =>
-  new ProblemError(422, 'bad-rule', message, { fields: [{ path: 'repetition.rule', message }] })
-
-/** Refuses a repetition that nobody can have meant. */
-const checkSeries = (series: Series, zone: string): void => {
-  let trouble: string | null
-  try {
-    trouble = seriesTrouble(series, zoneTable(zone))
-  } catch {
-    trouble = 'This repetition cannot be read.'
-  }
-  if (trouble) throw badRule(trouble)
-}
-
 const NO_REPETITION: Repetition = { rule: null, added: [], excepted: [] }
 
 interface GivenWords {
@@ -72,16 +57,6 @@ interface GivenTime {
   readonly minutes: number
   readonly zone: string
   readonly allDay: boolean
-}
-
-/** Formatted text, cleaned. Cleaning makes links longer, and what is kept must be what can be sent again. */
-const noteOrProblem = (html: string): string => {
-  const note = cleanNote(html)
-  if (note.length > MOST_NOTE)
-    throw new ProblemError(422, 'note-too-long', 'The description is too long. Nothing was changed.', {
-      fields: [{ path: 'note', message: 'is too long' }],
-    })
-  return note
 }
 
 const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition) => ({
@@ -134,6 +109,12 @@ const lockAsSeen = async (
       'is-a-meeting',
       'Others take part in this. Open it to cancel it, so that they are told.',
     )
+  if (kept.placed)
+    throw new ProblemError(
+      409,
+      'has-places',
+      `Places are reserved for "${kept.title}". Change it as a reservation, so that they move along.`,
+    )
   if (kept.version !== asked.version) {
     const laneOf = looking.participates ? askerId : kept.ownerId
     const newest = await readWhole(sql, kept.id, asked.recurrence, laneOf, looking, now)
@@ -150,17 +131,6 @@ const lockAsSeen = async (
     )
   }
   return kept
-}
-
-/** Places are held for a time: moved without them, it would say that they are had when they are not. */
-const refuseToLeavePlaces = async (sql: Sql, kept: KeptEntry, given: GivenTime): Promise<void> => {
-  const moves = kept.starts !== given.starts || kept.minutes !== given.minutes || kept.zone !== given.zone
-  if (moves && (await placedEntries(sql, [kept.id])).length > 0)
-    throw new ProblemError(
-      409,
-      'holds-places',
-      `Places are held for "${kept.title}". Move it where you arrange the meeting, so that they move along.`,
-    )
 }
 
 const same = <T>(next: T, before: T): T | null => (next === before ? null : next)
@@ -236,7 +206,6 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     return transaction(pool, async (sql) => {
       const kept = await lockAsSeen(sql, { ...params, ...body }, asker.id, clock())
       if (!(await isOccurrence(sql, kept.id, body.recurrence))) throw notFound('date of this series')
-      await refuseToLeavePlaces(sql, kept, body)
       const was = await stateOf(sql, kept.id)
       const change = { kept, checked, body }
       const single = !repeats(seriesOf(kept))

@@ -25,7 +25,7 @@ import {
   readEntrySql,
   readOverrideSql,
 } from './fields.ts'
-import { placesOf, placesOnLane, whereOf } from './places.ts'
+import { isPlaced, type PlacesByDate, placesOf, placesOnLane, whereOf } from './places.ts'
 
 interface Row {
   occurrenceId: string
@@ -76,11 +76,12 @@ const NOTHING_TOLD = {
   categoryId: null,
   attached: false,
   meeting: false,
+  reserved: false,
   own: false,
 }
 
 /** A row as it travels: field by field, since a year has thousands, and spreading each took longer than reading it. */
-const onWire = (row: Row, place: string, hidden: boolean): OccurrenceOnWire => {
+const onWire = (row: Row, places: PlacesByDate, hidden: boolean): OccurrenceOnWire => {
   const told: OccurrenceOnWire = {
     entryId: row.entryId,
     recurrence: wallOfStamp(row.recurrence),
@@ -89,13 +90,14 @@ const onWire = (row: Row, place: string, hidden: boolean): OccurrenceOnWire => {
     zone: row.zone,
     allDay: row.allDay,
     title: row.title,
-    place,
+    place: whereOf(places, row.occurrenceId, row.place),
     shows: row.shows,
     state: stateOnLane(row.shows, row.answer),
     answer: row.answer,
     repeats: row.repeats,
     changed: row.changed,
     meeting: row.meeting,
+    reserved: isPlaced(places, row.occurrenceId),
     own: row.own,
     private: row.private,
     categoryId: row.categoryId,
@@ -133,9 +135,7 @@ export const ownOccurrences = async (
     placesOnLane(sql, personId, from, to),
   ])
   const through = { ...looking, participates: false }
-  return rows.rows.map((row) =>
-    onWire(row, whereOf(places, row.occurrenceId, row.place), detailFor(row, through) !== 'everything'),
-  )
+  return rows.rows.map((row) => onWire(row, places, detailFor(row, through) !== 'everything'))
 }
 
 /** An entry as it is kept, locked until the transaction ends. */
@@ -146,6 +146,8 @@ export interface KeptEntry extends EntryState {
   readonly version: number
   readonly deleted: boolean
   readonly meeting: boolean
+  /** Whether places are reserved for any of its dates: a reservation, where it is no meeting. */
+  readonly placed: boolean
 }
 
 /** An entry by its id; a hold that has lapsed by `now` counts as deleted, though its job has not come yet. */
@@ -159,7 +161,9 @@ export const readKept = async (
     await sql.query<KeptEntry>(
       `select e.id, e.owner_id as "ownerId", w.name as owner, e.version, ${readEntrySql('e')},
               (e.deleted_at is not null or e.lapses_at is not null and e.lapses_at <= $2) as deleted,
-              ${isMeetingSql('e')} as meeting
+              ${isMeetingSql('e')} as meeting,
+              exists (select 1 from occurrence o join reservation r on r.occurrence_id = o.id
+                       where o.entry_id = e.id and r.state <> 'released') as placed
          from entry e join person w on w.id = e.owner_id where e.id = $1 ${lock ? 'for update of e' : ''}`,
       [entryId, at(now)],
     )
@@ -238,15 +242,11 @@ export const readWhole = async (
   const { note, reminders, contacts, everyDate, ...date } = row
   const places = await placesOf(sql, [row.occurrenceId])
   return {
-    ...onWire(
-      everyDate ? date : { ...date, repeats: false },
-      whereOf(places, row.occurrenceId, row.place),
-      false,
-    ),
+    ...onWire(everyDate ? date : { ...date, repeats: false }, places, false),
     placeText: row.place,
     ownerId: kept.ownerId,
     owner: kept.owner,
-    mayChange: mayChange(row, looking) && !kept.meeting,
+    mayChange: mayChange(row, looking) && !kept.meeting && !kept.placed,
     note,
     reminders,
     contacts,

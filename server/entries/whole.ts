@@ -2,7 +2,8 @@ import type { Participant } from '@marmot/contract/meetings'
 import type { Contact } from '@marmot/core/feeds'
 import { seriesInWords } from '@marmot/core/invitations'
 import type { Part, ToldDate } from '@marmot/core/letters'
-import type { Answer } from '@marmot/core/sharing'
+import type { AskWhom } from '@marmot/core/reservations'
+import type { Answer, SpanState } from '@marmot/core/sharing'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { takesPartSql } from './dates.ts'
@@ -29,6 +30,8 @@ interface MeetingRow {
   organizerAddress: string
   organizerZone: string
   cancelled: boolean
+  /** True for a hold. */
+  held: boolean
   /** Of a meeting from outside: its UID and SEQUENCE there, and who else is in it. */
   sourceUid: string | null
   sourceSequence: number
@@ -43,6 +46,10 @@ interface MeetingRow {
   rsvp: boolean
   /** How one joins it from afar, where that is wanted. */
   conference: Conference | null
+  shows: SpanState
+  purpose: string
+  headCount: number | null
+  contact: AskWhom | null
   repeats: boolean
   rule: string | null
   added: string[]
@@ -95,6 +102,10 @@ export interface WholeMeeting extends Omit<MeetingRow, 'start' | 'end'> {
   readonly participants: readonly (ParticipantRow & Part)[]
   /** The places reserved for the date that this is. */
   readonly places: readonly ReservedPlace[]
+  /** Whether places are reserved for any of its dates. */
+  readonly placed: boolean
+  /** Of those the ones that are only asked for as yet, as where something is names them. */
+  readonly asked: readonly string[]
   /** Dates of a series that differ from its rule, or from the others. Walls as `YYYY-MM-DDTHH:mm`; null is as usual. */
   readonly changes: readonly ToldDate[]
   /** Dates of a series that were called off. */
@@ -115,6 +126,14 @@ export const presentIn = (
       ? one.here
       : one.everyDate !== (recurrence !== null && one.otherwise.includes(recurrence)),
   )
+
+/** Whether it is a reservation alone: it has places, and nobody takes part but whose it is. */
+export const isReservation = ({
+  participants,
+  placed,
+  held,
+}: Pick<WholeMeeting, 'participants' | 'placed' | 'held'>): boolean =>
+  placed && !held && participants.every((one) => one.organizer)
 
 /** Everybody who takes part, with the answers that stand for one date of each meeting: of a series, to that date. */
 const readParticipants = (sql: Sql, entryIds: readonly string[], dates: readonly (string | null)[]) =>
@@ -227,7 +246,7 @@ export const readMeetings = async (
             case when e.organizer_address is null then o.zone else e.zone end as "organizerZone",
             e.source_uid as "sourceUid", e.source_sequence as "sourceSequence", e.source_dates as "sourceDates",
             case when e.organizer_address is null then '[]' else e.contacts end as contacts,
-            (e.cancelled_at is not null) as cancelled, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, e.conference, (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, (e.lapses_at is not null) as held, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, e.conference, e.shows, e.purpose, e.head_count as "headCount", e.contact, (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
             e.split_version as "splitVersion",
@@ -278,6 +297,14 @@ export const readMeetings = async (
         .filter((participant) => participant.entryId === row.entryId)
         .map((participant) => ({ ...participant, otherwise: otherwiseOf(participant.id) })),
       places: [...(places.get(row.occurrenceId ?? '') ?? [])].sort((a, b) => a.name.localeCompare(b.name)),
+      placed: own.some((date) => places.has(date.id)),
+      asked: [
+        ...new Set(
+          own.flatMap((date) =>
+            (places.get(date.id) ?? []).flatMap((one) => (one.requested ? `${one.name}, ${one.site}` : [])),
+          ),
+        ),
+      ],
       changes: row.repeats ? changes : [],
       cancelledDates: differing.flatMap((one) => (one.cancelled ? one.recurrence : [])),
       reasons: new Map(

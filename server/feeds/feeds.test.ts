@@ -66,7 +66,7 @@ afterAll(async () => {
 const file = (...lines: string[]) =>
   ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Test//EN', ...lines, 'END:VCALENDAR', ''].join('\r\n')
 const event = (uid: string, ...lines: string[]) => ['BEGIN:VEVENT', `UID:${uid}`, ...lines, 'END:VEVENT']
-const many = (count: number, title = 'Reading') =>
+const many = (count: number, title = 'Probe') =>
   file(
     ...Array.from({ length: count }, (_, i) => {
       const at = new Date(Date.UTC(2026, 11, 1) + i * 3_600_000).toISOString().replace(/[-:]|\.000/g, '')
@@ -140,11 +140,11 @@ describe('importing', () => {
     expect((await preview(many(10_000))).body).toMatchObject({ made: 0, same: 10_000 })
     // Taken away again, nobody waits for it but who asked.
     const share = await heldUp(ilse, async () => {
-      expect((await ilse.get('/api/export')).text.match(/SUMMARY:Reading/g)).toHaveLength(10_000)
+      expect((await ilse.get('/api/export')).text.match(/SUMMARY:Probe/g)).toHaveLength(10_000)
     })
     expect(share).toBeLessThan(0.5)
     expect((await ilse.send('POST', `/api/changes/${progress.at(-1)?.changeId}/undo`)).status).toBe(200)
-    expect(await listed('Reading')).toEqual([])
+    expect(await listed('Probe')).toEqual([])
   })
 
   it('that is stopped leaves nothing', async () => {

@@ -123,7 +123,7 @@ it('of any changes, told at any time, with the server killed anywhere, the lette
             minutes: 15,
             people: [{ id: people[0]?.id, required: true }],
             guests: [GUEST],
-            ...(repeats ? { series: { rule: { every: 1, unit: 'week', count: 4 }, changes: [] } } : {}),
+            ...(repeats ? { series: { rule: 'FREQ=WEEKLY;COUNT=4', changes: [] } } : {}),
           }),
         )
         expect(made.status).toBe(200)

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { countsOn, goesOnElsewhere, isOver, type Owed, owedTo, partOf, type Told } from '@marmot/core/letters'
 import {
   askAnswersAgain,
+  isReservation,
   lockCounts,
   nextSequence,
   readMeetings,
@@ -40,28 +41,40 @@ const joiningOf = ({ conference }: WholeMeeting): Told['conference'] =>
   conference?.link ? { link: conference.link, telephone: conference.telephone, code: conference.code } : null
 
 /** What somebody who takes part would be told of a meeting as it is now; null when there is nothing left of it. */
-const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null =>
-  meeting.cancelled
+/** Where something is, for whoever reserved it: places that are only asked for as yet are said to be. */
+const withAsked = (where: string, asked: readonly string[]): string =>
+  where
+    .split('; ')
+    .map((place) => (asked.includes(place) ? `${place} (asked for, not granted yet)` : place))
+    .join('; ')
+
+const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null => {
+  const whereOf = (where: string) => (participant.organizer ? withAsked(where, meeting.asked) : where)
+  return meeting.cancelled
     ? null
     : partOf(
         {
           title: meeting.usualTitle,
           note: meeting.usualNote,
-          place: meeting.usualPlace,
+          place: whereOf(meeting.usualPlace),
           zone: meeting.zone,
           starts: meeting.starts,
           minutes: meeting.minutes,
           rule: meeting.rule,
           added: meeting.added,
           excepted: meeting.excepted,
-          changes: meeting.changes,
+          changes: meeting.changes.map((one) =>
+            one.place === null ? one : { ...one, place: whereOf(one.place) },
+          ),
           cancelled: meeting.cancelledDates,
           required: participant.required,
-          rsvp: meeting.rsvp,
+          // Whose it is knows that they come.
+          rsvp: meeting.rsvp && !participant.organizer,
           conference: joiningOf(meeting),
         },
         participant,
       )
+}
 
 /** One reader of letters about a meeting: what they were told last, and what is true for them now. */
 interface Case {
@@ -92,7 +105,11 @@ const readTold = async (
 const casesOf = (meeting: WholeMeeting | undefined, { last, source }: ToldBefore): Case[] => {
   const sourceOf = new Map(source.map((one) => [readerKey(one), one]))
   const lastOf = new Map(last.map((one) => [readerKey(one), one]))
-  const asked = (meeting?.participants ?? []).filter((one) => !one.organizer)
+  // Whoever reserved places alone is told of those, and of what becomes of it once others take part.
+  const alone = meeting !== undefined && isReservation(meeting)
+  const asked = (meeting?.participants ?? []).filter(
+    (one) => !one.organizer || alone || lastOf.has(readerKey(readerOf(one))),
+  )
   const cases = asked.map((participant): Case => {
     const reader = readerOf(participant)
     const before = lastOf.get(readerKey(reader)) ?? null
@@ -227,7 +244,7 @@ const truthsOf = (due: readonly Due[]): Map<string, { id: string; told: Told }> 
 
 /** The letter that is owed; `truthId` is what is true now, as it is kept, if anything is. */
 const letterIn = (
-  { reader, last, now, source }: Case,
+  { reader, participant, last, now, source }: Case,
   owed: Owed,
   hasAnswered: boolean,
   reason: string,
@@ -244,7 +261,7 @@ const letterIn = (
     // A cancellation speaks of what was known; everything else of what is true.
     aboutId: (owed.method === 'CANCEL' ? (toldId ?? truthId) : truthId) ?? '',
     beforeId: owed.method === 'REQUEST' ? (toldId ?? source?.toldId ?? null) : null,
-    asksAgain: asksAgain(owed) && !hasAnswered,
+    asksAgain: asksAgain(owed) && !hasAnswered && !participant?.organizer,
     reason,
     nudges: null,
     toldId: truthId,
@@ -309,8 +326,8 @@ export const writeOwed = async (
     addMeetingNotices(
       sql,
       entryId,
-      owed.flatMap(({ reader, owed: { method, recurrence }, letter }) =>
-        reader.personId === null
+      owed.flatMap(({ reader, participant, owed: { method, recurrence }, letter }) =>
+        reader.personId === null || reader.personId === meeting?.organizerId || participant?.organizer
           ? []
           : [
               {
@@ -335,7 +352,7 @@ const askAgain = async (
 ): Promise<void> => {
   const byDates = new Map<string, { dates: Owed['askAgain']; ids: string[] }>()
   for (const { participant, owed: one } of owed) {
-    if (!participant || !asksAgain(one)) continue
+    if (!participant || participant.organizer || !asksAgain(one)) continue
     const key = JSON.stringify(one.askAgain)
     const group = byDates.get(key) ?? { dates: one.askAgain, ids: [] }
     group.ids.push(participant.id)

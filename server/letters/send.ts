@@ -92,6 +92,10 @@ const isSame = (one: WholeMeeting['participants'][number], kept: KeptLetter): bo
 const timeOf = (kept: KeptLetter, now: number): ToldTime =>
   toldOf(kept.about, kept.recurrence ?? nextTold(kept.about, now))
 
+/** Whether it tells whoever owns a meeting of it: what they have reserved. */
+const isOwn = ({ kept, meeting }: Pick<Prepared, 'kept' | 'meeting'>): boolean =>
+  kept.personId !== null && kept.personId === meeting.organizerId
+
 /** Whether what is cancelled for somebody takes place all the same. */
 const isLetOff = ({ kept, meeting }: Prepared): boolean => {
   const { method, recurrence } = kept
@@ -119,6 +123,8 @@ const wordsOf = (prepared: Prepared) => {
   return writeLetter({
     ...time,
     kind: kept.method,
+    own: isOwn(prepared),
+    actor: kept.actor,
     organizer: kept.actor ? `${kept.actor} for ${meeting.organizer}` : meeting.organizer,
     recipient: recipient.name,
     required: about.required,
@@ -154,8 +160,9 @@ const calendarOf = ({ kept, meeting, recipient, agenda }: Prepared): CalendarPar
   const present = presentIn(meeting, recurrence)
   const itself = meeting.participants.find((one) => isSame(one, kept))
   const known = present.some((one) => isSame(one, kept))
+  const own = isOwn({ kept, meeting })
   return {
-    method: kept.method,
+    method: own && kept.method === 'REQUEST' ? 'PUBLISH' : kept.method,
     message: {
       uid: meeting.uid,
       sequence: kept.sequence,
@@ -191,26 +198,30 @@ const calendarOf = ({ kept, meeting, recipient, agenda }: Prepared): CalendarPar
             },
       date: recurrence === null ? null : wallOf(recurrence),
       organizer: { name: meeting.organizer, address: meeting.organizerAddress },
-      participants: known
-        ? present
-        : [...present, { ...recipient, answer: itself?.answer ?? ('needs-action' as const) }],
+      // Nobody is asked anything (RFC 5546 section 3.2.1).
+      participants: own
+        ? []
+        : known
+          ? present
+          : [...present, { ...recipient, answer: itself?.answer ?? ('needs-action' as const) }],
     },
   }
 }
 
-const compose = (prepared: Prepared, calendar: string) => {
+const compose = (prepared: Prepared, method: CalendarPart['method'], calendar: string) => {
   const { kept, meeting, recipient, from, again } = prepared
+  const own = isOwn(prepared)
   const letter = wordsOf(prepared)
   return {
     // The same letter keeps its id however often it is tried, so that a mail store can tell a repetition.
     messageId: `<${kept.id}${again === null ? '' : `.${again}`}@${from.split('@').pop()}>`,
-    from: { name: `${oneLine(meeting.organizer)} (Marmot)`, address: from },
+    from: { name: own ? 'Marmot' : `${oneLine(meeting.organizer)} (Marmot)`, address: from },
     replyTo: { name: oneLine(meeting.organizer), address: meeting.organizerAddress },
     to: { name: oneLine(recipient.name), address: recipient.address },
     subject: letter.subject,
     text: letter.text,
     html: letter.html,
-    icalEvent: { method: kept.method, content: calendar, filename: 'invitation.ics' },
+    icalEvent: { method, content: calendar, filename: own ? 'reservation.ics' : 'invitation.ics' },
   }
 }
 
@@ -299,7 +310,8 @@ const sendLetter = async (
         tellMeeting(sql, meeting.entryId, meeting.organizerId ? [meeting.organizerId] : []),
       ]),
     )
-  const mail = compose(prepared, await write(calendarOf(prepared)))
+  const part = calendarOf(prepared)
+  const mail = compose(prepared, part.method, await write(part))
   try {
     await transport.sendMail(mail)
   } catch (error) {

@@ -165,7 +165,7 @@ export const insertLetters = async (
 export interface KeptLetter extends Reader {
   readonly id: string
   readonly entryId: string
-  readonly method: CalendarMethod
+  readonly method: Exclude<CalendarMethod, 'PUBLISH'>
   readonly sequence: number
   readonly recurrence: string | null
   readonly about: Told

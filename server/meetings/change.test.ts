@@ -278,7 +278,7 @@ describe('cancelling with a reason', () => {
     const { entryId } = await send({
       title: 'Moraine once off',
       starts: '2026-12-02T06:30',
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
     })
     await marmot.quiet()
     await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {
@@ -299,7 +299,7 @@ describe('a series', () => {
       starts: '2026-12-03T20:30',
       minutes: 45,
       places: [serac],
-      series: { rule: { every: 1, unit: 'week', count: 4 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=4', changes: [] },
       ...more,
     })
   const [FIRST, SECOND] = ['2026-12-03T20:30', '2026-12-10T20:30']

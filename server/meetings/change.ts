@@ -1,5 +1,4 @@
 import type { changeMeeting } from '@marmot/contract/meetings'
-import { noteOfText } from '@marmot/core/entries'
 import { repeats } from '@marmot/core/recurrence'
 import { toWall, wallText, zoneTable } from '@marmot/core/time'
 import type { z } from 'zod'
@@ -19,6 +18,7 @@ import {
   nextVersion,
   noteAsked,
   noteChange,
+  noteOrProblem,
   noteSplit,
   overrideOf,
   type PlannedChange,
@@ -41,13 +41,13 @@ import {
   writeOccurrences,
 } from '../entries/index.ts'
 import { oweLetters, readTellings, type Telling, toldIn } from '../letters/index.ts'
-import { cleanNote } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { movePlaces, reservedBy, type WantedDate } from '../reservations/index.ts'
 import { actorOf } from './acting.ts'
 import { inVain } from './place-trouble.ts'
+import { askStewards } from './requests.ts'
 import { meetingsFor } from './store.ts'
 import { type Chosen, whomToInvite } from './whom.ts'
 
@@ -73,7 +73,7 @@ const over = (message: string, path: string): ProblemError =>
 const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) => {
   const kept = await readKept(sql, entryId, now, true)
   const [meeting] = await readMeetings(sql, [entryId], now, given)
-  if (!kept || kept.deleted || !meeting || !kept.meeting) throw notFound('meeting of yours')
+  if (!kept || kept.deleted || !meeting || !(kept.meeting || kept.placed)) throw notFound('meeting of yours')
   await actingOn(sql, meeting, askerId, now)
   if (meeting.cancelled)
     throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)
@@ -150,7 +150,7 @@ const changeDate = async (
 /** What of an entry's words becomes another. */
 const wordsOf = (given: Given) => ({
   ...(given.title === undefined ? {} : { title: given.title }),
-  ...(given.note === undefined ? {} : { note: cleanNote(noteOfText(given.note)) }),
+  ...(given.note === undefined ? {} : { note: noteOrProblem(given.note) }),
 })
 
 /** A date that has a time of its own keeps it where all are changed in something else. */
@@ -279,7 +279,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const own = overrides.find((one) => one.recurrence === date.recurrence)
   const zone = given.zone ?? kept.zone
   const minutes = given.minutes ?? date.minutes
-  const checked = timeOrProblem({ starts: given.starts ?? date.starts, minutes, zone })
+  const checked = timeOrProblem({ starts: given.starts ?? date.starts, minutes, zone, allDay: kept.allDay })
   if ((given.starts || given.minutes) && checked.end <= now)
     throw over('That time is over. Choose one that is still to come.', 'starts')
   const one = given.scope === 'this' && repeats(seriesOf(kept))
@@ -301,11 +301,18 @@ export const change = async (sql: Sql, attempt: Attempt) => {
         minutes,
         now,
       })
-  const { autoNudge, rsvp } = given
+  const { autoNudge, rsvp, purpose, headCount, contact } = given
+  // What took no time of one's own alone is a meeting like any other once somebody is invited.
+  const invites = !kept.meeting && chosen.people.length + chosen.guests.length > 0
+  const shows = given.shows ?? (invites && kept.shows === 'listed' ? 'busy' : undefined)
   const conference = given.conference === false ? null : kept.conference ? undefined : attempt.conference
   await updateEntry(sql, targetId, {
     ...(autoNudge === undefined ? {} : { autoNudge }),
     ...(rsvp === undefined ? {} : { rsvp }),
+    ...(shows === undefined ? {} : { shows }),
+    ...(purpose === undefined ? {} : { purpose }),
+    ...(headCount === undefined ? {} : { headCount }),
+    ...(contact === undefined ? {} : { contact }),
     ...(conference === undefined ? {} : { conference }),
   })
   const split = targetId !== entryId
@@ -338,6 +345,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
   const places = await movePlaces(sql, wanted, targetId, now, only).catch(
     inVain({ ...chosen, dates, organizerId: kept.ownerId }),
   )
+  if (places.length > 0) await askStewards(sql, targetId, actorOf(askerId, kept.ownerId), now)
   const entries = [{ id: entryId, version: await nextVersion(sql, entryId), was }]
   if (split) entries.push({ id: targetId, version: 1, was: null })
   else if (given.starts || given.minutes || given.zone || places.length || (one && concerned.length))

@@ -35,7 +35,7 @@ const series = async (title: string, more: Record<string, unknown> = {}) => {
       starts: FIRST,
       people: [{ id: tashi.person.id, required: true }],
       guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
       ...more,
     }),
   )
@@ -211,7 +211,7 @@ describe('two series at once that take the same places in other orders', () => {
           starts: on(day),
           places: [first],
           series: {
-            rule: { every: 1, unit: 'week', count: 2 },
+            rule: 'FREQ=WEEKLY;COUNT=2',
             changes: [{ recurrence: on(day + 7), starts: on(day + 7), places: [second] }],
           },
         }),
@@ -249,7 +249,7 @@ describe('a series with many dates that differ', () => {
     const entryId = await series('Moraine, ever earlier', {
       guests,
       series: {
-        rule: { every: 1, unit: 'week', count: 26 },
+        rule: 'FREQ=WEEKLY;COUNT=26',
         changes: days.map((day) => ({ recurrence: `${day}T18:00`, starts: `${day}T17:00`, places: [] })),
       },
     })
@@ -274,7 +274,7 @@ describe('a series with a date moved onto another', () => {
         starts: '2027-03-02T18:30',
         places: [serac],
         series: {
-          rule: { every: 1, unit: 'week', count: 3 },
+          rule: 'FREQ=WEEKLY;COUNT=3',
           changes: [{ recurrence: '2027-03-16T18:30', starts: '2027-03-09T19:00', places: [serac] }],
         },
       }),

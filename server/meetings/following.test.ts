@@ -32,7 +32,7 @@ const series = async (title: string, more: Record<string, unknown> = {}) => {
       people: [{ id: tashi.person.id, required: true }],
       guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
       starts: FIRST,
-      series: { rule: { every: 1, unit: 'week', count: 4 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;BYDAY=TH;COUNT=4', changes: [] },
       ...more,
     }),
   )
@@ -217,7 +217,7 @@ describe('a date and those that follow', () => {
         title: 'Nunatak fresh',
         people: [{ id: tashi.person.id, required: true }],
         starts: '2027-03-04T09:00',
-        series: { rule: { every: 1, unit: 'week', count: 4 }, changes: [] },
+        series: { rule: 'FREQ=WEEKLY;BYDAY=TH;COUNT=4', changes: [] },
       }),
     )
     const { entryId } = made.body

@@ -41,15 +41,20 @@ const nudge = async (entryId: string, body: Record<string, unknown> = {}, who = 
 const read = async (entryId: string): Promise<Meeting> =>
   (await ilse.get<Meeting>(`/api/meetings/${entryId}`)).body
 
-/** Moves what was nudged so far into the past. */
-const later = (ms: number) =>
-  marmot.pool.query(
-    `update letter set written_at = written_at - $1::float8 * interval '1 millisecond',
-            nudges = tstzrange(lower(nudges) - $1::float8 * interval '1 millisecond',
-                               upper(nudges) - $1::float8 * interval '1 millisecond')
-      where nudges is not null`,
-    [ms],
+/** As if so much time had gone by since all nudges: the oldest first, so that none comes to lie over one before it. */
+const later = async (ms: number) => {
+  const letters = await marmot.pool.query<{ id: string }>(
+    'select id from letter where nudges is not null order by written_at',
   )
+  for (const { id } of letters.rows)
+    await marmot.pool.query(
+      `update letter set written_at = written_at - $2::float8 * interval '1 millisecond',
+              nudges = tstzrange(lower(nudges) - $2::float8 * interval '1 millisecond',
+                                 upper(nudges) - $2::float8 * interval '1 millisecond')
+        where id = $1`,
+      [id, ms],
+    )
+}
 
 describe('those who have not answered', () => {
   it('are asked once more, and nobody else: with the same SEQUENCE, by letter and on the screen', async () => {
@@ -122,7 +127,7 @@ describe('those who have not answered', () => {
   it('are asked about the one date that they have not answered to', async () => {
     const entryId = await send('Nunatak weekly', {
       starts: '2026-12-03T06:00',
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
     })
     await tashi.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'accepted' })
     await ilse.send('POST', `/api/meetings/${entryId}/change`, {

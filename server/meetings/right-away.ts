@@ -4,6 +4,7 @@ import { changeMeeting, sendMeeting } from '@marmot/contract/meetings'
 import { instantOf, MINUTE, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { callTo, closeRoom, conferenceFor, dialTo, mustBeOn, serviceOf } from '../conferences/index.ts'
 import {
+  datesToMake,
   lockEntry,
   type Present,
   presentAt,
@@ -20,7 +21,7 @@ import type { House } from '../platform/house.ts'
 import { tellMeeting } from '../platform/live.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { change } from './change.ts'
-import { datesToMake, send } from './send.ts'
+import { send } from './send.ts'
 
 /** What a meeting is called that nobody has named, and how long it is meant to be. */
 const UNNAMED = 'Meeting right away'

@@ -10,9 +10,11 @@ import {
   readMeeting,
   sendMeeting,
 } from '@marmot/contract/meetings'
+import { decideRequest } from '@marmot/contract/requests'
 import { conferenceFor } from '../conferences/index.ts'
 import {
   actingOn,
+  datesToMake,
   noteSeen,
   peopleIn,
   readMeetings,
@@ -23,19 +25,20 @@ import {
 } from '../entries/index.ts'
 import { nudge, oweLetters, readTellings, toldIn } from '../letters/index.ts'
 import { keepQuiet } from '../people/index.ts'
-import { transaction } from '../platform/database.ts'
+import { together, transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
-import { putPlacesBack } from '../reservations/index.ts'
+import { putPlacesBack, stillReserving } from '../reservations/index.ts'
 import { actorOf, mayAnswerFor } from './acting.ts'
 import { answerInvitation } from './answers.ts'
 import { cancel } from './cancel.ts'
 import { change } from './change.ts'
 import { delegate } from './delegate.ts'
 import { inVain, placeTrouble } from './place-trouble.ts'
-import { datesToMake, send } from './send.ts'
+import { decide } from './requests.ts'
+import { send } from './send.ts'
 import { meetingsFor } from './store.ts'
 
 const LOOKED_AT = { room: '', link: 'https://looked.at', telephone: '', code: '' }
@@ -161,6 +164,14 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
     }
   })
 
+  mount(decideRequest, ({ params, body, asker, context }) =>
+    transaction(pool, (sql) =>
+      once(sql, clock, { asker, context, body }, () =>
+        decide(sql, { ...params, stewardId: asker.id }, body, clock()),
+      ),
+    ),
+  )
+
   mount(nudgeMeeting, ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
       const now = clock()
@@ -182,14 +193,12 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
     transaction(pool, async (sql) => {
       const now = clock()
       const { ownerId, entries } = await undo(sql, params.changeId, asker.id, now)
-      const concerned = await withOthers(
-        sql,
-        entries.map((one) => one.entryId),
-      )
+      const ids = entries.map((one) => one.entryId)
+      const [concerned, placed] = await together([withOthers(sql, ids), stillReserving(sql, ids)])
       const people: string[] = [ownerId]
       let told = 0
       for (const { entryId, places } of entries) {
-        if (!concerned.has(entryId) && places.length === 0) continue
+        if (!concerned.has(entryId) && !placed.has(entryId) && places.length === 0) continue
         const moved = await putPlacesBack(sql, entryId, places, now)
         await tellReservations(sql, moved)
         const asked = await peopleIn(sql, entryId)

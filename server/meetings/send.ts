@@ -1,87 +1,35 @@
 import { randomUUID } from 'node:crypto'
 import type { sendMeeting } from '@marmot/contract/meetings'
-import { noteOfText } from '@marmot/core/entries'
-import { seriesRule, seriesWalls } from '@marmot/core/openings'
-import { DAY, dayOf, wallFromText, wallText } from '@marmot/core/time'
 import type { z } from 'zod'
 import { startAgenda } from '../agenda/index.ts'
 import {
   type Conference,
+  type DateToMake,
   firstDatesOfKept,
-  horizonOf,
   insertEntries,
   insertParticipants,
   noteChange,
+  noteOrProblem,
   overrideOf,
   replaceOverrides,
+  runTime,
+  setOwn,
   standingIn,
   timeOrProblem,
   writeFirstDates,
 } from '../entries/index.ts'
 import { oweLetters } from '../letters/index.ts'
 import { dropHold } from '../openings/index.ts'
-import { cleanNote } from '../platform/clean.ts'
+import { keepContact } from '../people/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
-import { ProblemError } from '../platform/problems.ts'
-import { findPlaces, takePlaces, type WantedDate } from '../reservations/index.ts'
+import { findPlaces, takePlaces } from '../reservations/index.ts'
 import { actorOf } from './acting.ts'
+import { askStewards } from './requests.ts'
 import { whomToInvite } from './whom.ts'
 
 /** A meeting as it is sent. */
 type Body = z.infer<(typeof sendMeeting)['body']>
-
-/** One date to make: its place in the series, when it is, and the places it takes. */
-interface DateToMake extends WantedDate {
-  readonly starts: string
-}
-
-/**
- * The dates of a meeting, one or a series with its repairs; none is over. Throws when a change is for no date of it.
- */
-export const datesToMake = (body: Body, now: number): DateToMake[] => {
-  const dateAt = (recurrence: string): DateToMake => {
-    const change = body.series?.changes.find((each) => each.recurrence === recurrence)
-    const starts = change?.starts ?? recurrence
-    const span = timeOrProblem({ ...body, starts })
-    return {
-      recurrence,
-      starts,
-      span,
-      placeIds: change?.places ?? body.places,
-    }
-  }
-  const all = (dates: DateToMake[]): DateToMake[] => {
-    if (dates.some((date) => date.span.end <= now))
-      throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
-        fields: [{ path: 'starts', message: 'is in the past' }],
-      })
-    return dates
-  }
-  if (!body.series) return all([dateAt(body.starts)])
-  const walls = seriesWalls(body.series.rule, wallFromText(body.starts) ?? 0).map(wallText)
-  const stray = body.series.changes.findIndex((change) => !walls.includes(change.recurrence))
-  if (stray >= 0)
-    throw new ProblemError(
-      422,
-      'no-such-date',
-      'One of the changed dates is no date of the series. Nothing was sent.',
-      {
-        fields: [{ path: `series.changes.${stray}.recurrence`, message: 'is no date of the series' }],
-      },
-    )
-  const dates = walls.map(dateAt)
-  if ((dates.at(-1)?.span.end ?? 0) > horizonOf(now).to - DAY)
-    throw new ProblemError(
-      422,
-      'series-too-long',
-      'A series can run for a year and a half at most. Give it fewer dates.',
-      {
-        fields: [{ path: 'series.rule.count', message: 'runs too far ahead' }],
-      },
-    )
-  return all(dates)
-}
 
 /**
  * Makes a meeting with its participants and reservations, and owes the invitations, in the caller's transaction: all or
@@ -110,15 +58,10 @@ export const send = async (
   const entryId = randomUUID()
   const entry = {
     ...body,
+    ...runTime(body),
     conference,
     id: entryId,
-    note: cleanNote(noteOfText(body.note)),
-    allDay: false,
-    rule: body.series ? seriesRule(body.series.rule, dayOf(wallFromText(body.starts) ?? 0)) : null,
-    added: [],
-    excepted: [],
-    shows: 'busy' as const,
-    private: false,
+    note: noteOrProblem(body.note),
   }
   const overrides = dates
     .filter((date) => date.starts !== date.recurrence)
@@ -127,10 +70,12 @@ export const send = async (
   await together([
     insertEntries(sql, ownerId, [entry], now),
     insertParticipants(sql, entryId, invited),
+    body.categoryId || body.reminders ? setOwn(sql, entryId, ownerId, body) : Promise.resolve(false),
     overrides.length ? replaceOverrides(sql, entryId, overrides) : Promise.resolve(),
     writeFirstDates(sql, firstDatesOfKept(entryId, entry, overrides, now)),
+    body.contact ? keepContact(sql, askerId, body.contact) : Promise.resolve(),
     startAgenda(sql, { entryId, recurrence: first.recurrence }, body.agenda),
-    takePlaces(sql, wanted, entryId),
+    takePlaces(sql, wanted, entryId, now),
     tell(sql, [
       ...timeChanged(people),
       ...meetingChanged(entryId, people),
@@ -151,6 +96,7 @@ export const send = async (
       now,
     ),
   ])
+  if (places.some((place) => place.rules.asksApproval)) await askStewards(sql, entryId, actorId, now)
   const start = timeOrProblem({ ...body, starts: first.starts })
   return {
     entryId,

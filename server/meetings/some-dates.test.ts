@@ -28,7 +28,7 @@ const series = (title: string) => {
     people: [{ id: matteo.person.id, required: true }],
     guests: [{ address: GUEST, name: 'Noor Haddad', required: true }],
     starts: FIRST,
-    series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+    series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
   })
 }
 

@@ -84,9 +84,12 @@ const meetingFor = (
     ...meeting,
     start: new Date(meeting.start).toISOString(),
     end: new Date(meeting.end).toISOString(),
-    places: meeting.places.map(({ id, name, siteId }) => ({ id, name, siteId })),
+    places: meeting.places.map(({ id, name, siteId, requested }) => ({ id, name, siteId, requested })),
+    // A hold with its places is one's own, too; nobody is told of it.
+    alone: meeting.placed && meeting.participants.every((one) => one.organizer),
     iOrganize: meeting.organizerId === viewerId,
     mayChange,
+    contact: mayChange ? meeting.contact : null,
     untold,
     // Kept also where a series only ends sooner: that is in the letters of those who had the later dates.
     cancelReason: meeting.cancelled ? meeting.cancelReason : '',

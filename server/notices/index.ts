@@ -3,6 +3,7 @@ export {
   addAnswerNotice,
   addMeantNotices,
   addMeetingNotices,
+  addPlaceNotices,
   addProposalNotice,
   addSharedNotices,
   answersSince,

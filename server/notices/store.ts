@@ -41,6 +41,32 @@ export const addMeetingNotices = async (
   )
 }
 
+/** Tells people what becomes of a place that is asked for: its steward that it is, whoever asked what was decided. */
+export const addPlaceNotices = async (
+  sql: Sql,
+  entryId: string,
+  notices: readonly {
+    readonly personId: string
+    readonly kind: 'asked' | 'granted' | 'refused' | 'lapsed' | 'moved'
+    readonly words: string
+  }[],
+  actorId: string | null,
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, at, actor_id, words)
+     select d.person, d.kind, $1, $2, $3, d.words from unnest($4::uuid[], $5::text[], $6::text[]) d(person, kind, words)`,
+    [
+      entryId,
+      at(now),
+      actorId,
+      notices.map((one) => one.personId),
+      notices.map((one) => one.kind),
+      notices.map((one) => one.words),
+    ],
+  )
+}
+
 /** Tells the organizer that somebody answered. */
 export const addAnswerNotice = async (
   sql: Sql,
@@ -141,7 +167,7 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when n.kind in ('acted', 'shared') then a.name
+                 when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved') then a.name
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end

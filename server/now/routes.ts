@@ -6,6 +6,7 @@ import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
 import { openProposals, proposalOnWire } from '../proposals/index.ts'
+import { requestsFor } from '../reservations/index.ts'
 
 const MOST_NEXT = 6
 const MOST_PROPOSALS = 20
@@ -44,6 +45,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
       organized: inOrder(organized),
       proposals: proposals.flat(),
       next: ahead.filter((one) => one.state !== null && one.state !== 'listed').slice(0, MOST_NEXT),
+      requests: await requestsFor(pool, asker.id, now),
       notices: await readNotices(pool, asker.id),
     }
   })

@@ -28,7 +28,7 @@ beforeAll(async () => {
       people: [{ id: tashi.person.id, required: true }],
       places: [serac],
       starts: '2027-02-02T19:00',
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
     }),
   )
   entryId = made.body.entryId

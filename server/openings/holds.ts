@@ -64,7 +64,7 @@ export const keepHold = async (sql: Sql, hold: Hold, now: number): Promise<strin
   await together([
     insertEntries(sql, askerId, [entry], now),
     writeFirstDates(sql, firstDatesOfKept(hold.id, entry, [], now)),
-    takePlaces(sql, wanted, hold.id, hold.until),
+    takePlaces(sql, wanted, hold.id, now),
   ])
   return [...new Set([...before, ...hold.places])]
 }

@@ -280,26 +280,26 @@ describe('a hold', () => {
     await tashi.send('DELETE', `/api/holds/${theirs}`)
   })
 
-  it('is not moved away from the places that are held with it', async () => {
+  it('moves with the places that are held with it, which stay held', async () => {
     const id = randomUUID()
     const given = await body()
     await ilse.send('PUT', `/api/holds/${id}`, given)
     const { starts, minutes, zone } = given
-    const change = (more: Record<string, unknown>) =>
-      ilse.send('PUT', `/api/entries/${id}`, {
-        title: 'Held',
-        starts,
-        minutes,
-        zone,
-        recurrence: starts,
-        version: 1,
-        ...more,
-      })
-    expect(problemOf(await change({ minutes: minutes + 15 }))).toMatchObject({
-      status: 409,
-      code: 'holds-places',
+    const apart = { title: 'Held', starts, minutes: minutes + 15, zone, recurrence: starts, version: 1 }
+    const refused = await ilse.send('PUT', `/api/entries/${id}`, apart)
+    expect(problemOf(refused)).toMatchObject({ status: 409, code: 'has-places' })
+    const moved = await ilse.send('POST', `/api/meetings/${id}/change`, {
+      version: 1,
+      starts: `${starts.slice(0, 11)}11:30`,
+      title: 'Held for Noor',
     })
-    expect((await change({ title: 'Held for Noor' })).status).toBe(200)
+    expect([moved.status, moved.text]).toEqual([200, expect.anything()])
+    const kept = await marmot.pool.query<{ wall: string; state: string; lapses: boolean }>(
+      `select to_char(lower(span) at time zone 'Europe/Vienna', 'HH24:MI') as wall, state, lapses_at is not null as lapses
+         from reservation where ${OF_ENTRY} and state <> 'released'`,
+      [id],
+    )
+    expect(kept.rows).toEqual(given.places.map(() => ({ wall: '11:30', state: 'held', lapses: true })))
     await ilse.send('DELETE', `/api/holds/${id}`)
   })
 
@@ -431,7 +431,7 @@ describe('a series', () => {
       people: [{ id: tashi.person.id, required: true }],
       guests: [],
       places: [],
-      series: { rule: { every: 2, unit: 'week', count: 12 }, changes },
+      series: { rule: 'FREQ=WEEKLY;INTERVAL=2;COUNT=12', changes },
       ...more,
     })
 
@@ -498,7 +498,7 @@ describe('a series', () => {
     ],
     [
       'series-too-long',
-      () => series([], { series: { rule: { every: 12, unit: 'month', count: 5 }, changes: [] } }),
+      () => series([], { series: { rule: 'FREQ=MONTHLY;INTERVAL=12;COUNT=5', changes: [] } }),
     ],
   ])('is refused with %s', async (code, body) => {
     expect(problemOf(await ilse.send('POST', '/api/meetings', body()))).toMatchObject({ status: 422, code })

@@ -61,7 +61,7 @@ export const prepareSearch = async (
   const wantsPlaces = brief.places.length > 0 || brief.needs.length > 0
   const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
   const resources = wantsPlaces
-    ? mayBeNeeded({ ids: brief.places, needs: brief.needs }, sites, await readResources(sql, asker.id))
+    ? mayBeNeeded({ ids: brief.places, needs: brief.needs }, sites, await readResources(sql, asker.id, now))
     : []
   const reservations = resources.length
     ? await readReservations(

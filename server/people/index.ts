@@ -2,6 +2,7 @@ export { askerFinder, DEMO_PASSWORD } from './asker.ts'
 export {
   findTeams,
   hoursOf,
+  keepContact,
   keepQuiet,
   lastingSessions,
   peopleByAddress,

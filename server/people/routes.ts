@@ -1,5 +1,6 @@
 import {
   putPreferences,
+  readContact,
   readPeople,
   readPreferences,
   searchPeople,
@@ -32,6 +33,7 @@ import {
   noteTry,
   openSession,
   peopleByIds,
+  readContactOf,
   readDisplay,
   readPreferencesOf,
   triesSince,
@@ -113,6 +115,12 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
   mount(signOutElsewhere, async ({ asker }) => ({
     ended: await transaction(pool, (sql) => closeOtherSessions(sql, asker.id, asker.session)),
   }))
+
+  mount(readContact, async ({ asker }) => {
+    const contact = await readContactOf(pool, asker.id)
+    if (!contact) throw notFound('person')
+    return contact
+  })
 
   mount(readPreferences, async ({ asker }) => {
     const preferences = await readPreferencesOf(pool, asker.id)

@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto'
-import type { Display, Person, Preferences, Site } from '@marmot/contract/people'
+import type { Contact, Display, Person, Preferences, Site } from '@marmot/contract/people'
 import { at, type Sql } from '../platform/database.ts'
 import { tellSessionEnded } from '../platform/live.ts'
 
@@ -193,6 +193,21 @@ export const keepQuiet = async (sql: Sql, personId: string, quiet: boolean): Pro
     personId,
     quiet,
   ])
+}
+
+/** What somebody gave as their contact last; their name and address before that. */
+export const readContactOf = async (sql: Sql, personId: string): Promise<Contact | null> => {
+  const rows = await sql.query<{ name: string; address: string; contact: Contact | null }>(
+    'select name, address, contact from person where id = $1',
+    [personId],
+  )
+  const [row] = rows.rows
+  return row ? (row.contact ?? { name: row.name, address: row.address, telephone: '' }) : null
+}
+
+/** Keeps what somebody gave as their contact, to be offered the next time. */
+export const keepContact = async (sql: Sql, personId: string, contact: Contact): Promise<void> => {
+  await sql.query('update person set contact = $2 where id = $1', [personId, JSON.stringify(contact)])
 }
 
 export const readPreferencesOf = async (sql: Sql, personId: string): Promise<Preferences | null> =>

@@ -3,7 +3,7 @@ import type { timeEvent } from '@marmot/contract/availability'
 import type { callEvent } from '@marmot/contract/conferences'
 import type { meetingEvent } from '@marmot/contract/meetings'
 import type { remindersEvent } from '@marmot/contract/reminders'
-import type { reservationsEvent } from '@marmot/contract/resources'
+import type { placesEvent, reservationsEvent } from '@marmot/contract/resources'
 import type { sharingEvent } from '@marmot/contract/sharing'
 import type { Context } from 'koa'
 import pg from 'pg'
@@ -52,6 +52,14 @@ export const timeChanged = (people: readonly string[]): z.input<typeof timeEvent
 /** That reservations of these resources changed. */
 export const reservationsChanged = (resources: readonly string[]): z.input<typeof reservationsEvent>[] =>
   inParts(resources).map((part) => ({ kind: 'reservations', resources: part }))
+
+/** That these places themselves changed: when they are closed, by which rules they are reserved; and what is reserved of them may be otherwise. */
+export const placesChanged = (
+  resources: readonly string[],
+): (z.input<typeof placesEvent> | z.input<typeof reservationsEvent>)[] => [
+  ...inParts(resources).map((part) => ({ kind: 'places' as const, resources: part })),
+  ...reservationsChanged(resources),
+]
 
 /** An event of some kind about an entry, to people (guests by their ids as participants): as many as it takes to name them all. */
 export const aboutEntry = <K extends string>(

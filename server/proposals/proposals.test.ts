@@ -143,7 +143,7 @@ describe('another time that is proposed', () => {
 
   it('of one date of a series moves that date alone', async () => {
     const entryId = await send('Moraine dated', {
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
     })
     const second = '2026-12-15T18:00'
     const start = '2026-12-16T08:00:00.000Z'
@@ -198,7 +198,7 @@ describe('what is no proposal', () => {
     ['a date that is none', { recurrence: '2026-12-08T18:01' }, 409, 'no-such-date'],
   ])('%s', async (_, more, status, code) => {
     const entryId = await send('Moraine not so', {
-      series: { rule: { every: 1, unit: 'week', count: 2 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=2', changes: [] },
     })
     const refused = await propose(tashi, entryId, more)
     expect([refused.status, problemOf(refused).code]).toEqual([status, code])
@@ -261,7 +261,7 @@ describe('an invitation that is passed on', () => {
 
   it('of one date is passed on for that date alone', async () => {
     const entryId = await send('Moraine one date on', {
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
     })
     const recurrence = '2026-12-15T18:00'
     await pass(tashi, entryId, { person: await matteoId() }, { recurrence })

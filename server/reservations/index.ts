@@ -1,4 +1,21 @@
-export { forgetOfEntries, NO_DOUBLE, readReservations, releaseOfEntry, reservedBy } from './store.ts'
+export { type HitReservation, hitsOf, likesFor, MOST_HIT } from './hits.ts'
+export {
+  decideRequests,
+  endLapsed,
+  lapsedEntries,
+  newRequests,
+  type PlaceAsked,
+  requestsFor,
+} from './requests.ts'
+export {
+  forgetOfEntries,
+  lockResources,
+  NO_DOUBLE,
+  readReservations,
+  releaseOfEntry,
+  reservedBy,
+  stillReserving,
+} from './store.ts'
 export {
   findPlaces,
   movePlaces,

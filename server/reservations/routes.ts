@@ -1,9 +1,24 @@
-import { listReservations } from '@marmot/contract/resources'
-import { datesApart } from '../entries/index.ts'
+import {
+  exportReservations,
+  listOfReservations,
+  lookAtRun,
+  type SeenDate,
+} from '@marmot/contract/reservations'
+import { listReservations, lookAtRules, putRules, readRules } from '@marmot/contract/resources'
+import { datesApart, datesToMake, standingIn, timeOrProblem } from '../entries/index.ts'
+import { type Sql, transaction } from '../platform/database.ts'
+import { placesChanged, tell } from '../platform/live.ts'
 import { readIds, readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
-import { resourceIds } from '../resources/index.ts'
+import { lockRules, placeOfSteward, resourceIds } from '../resources/index.ts'
+import { csvOf } from './csv.ts'
+import { listReservationsFor } from './listing.ts'
+import { type Looked, lookAtDates, MOST_HERE, timesOf } from './looking.ts'
+import { setRules } from './rules.ts'
 import { readReservations } from './store.ts'
+
+/** More lines than this are no list any more. */
+const MOST_EXPORTED = 20_000
 
 export const reservationsRoutes = ({ mount, deps }: Routes): void => {
   mount(listReservations, async ({ query, asker }) => {
@@ -30,5 +45,54 @@ export const reservationsRoutes = ({ mount, deps }: Routes): void => {
       apart,
     )
     return { reservations: reserved }
+  })
+
+  mount(listOfReservations, async ({ query, asker }) => {
+    const { from, to } = readRange(query)
+    return listReservationsFor(deps.pool, asker.id, { ...query, from, to }, deps.clock())
+  })
+
+  mount(exportReservations, async ({ query, asker, context }) => {
+    const { from, to } = readRange(query)
+    const listing = { ...query, from, to, first: 0, many: MOST_EXPORTED }
+    const { reservations } = await listReservationsFor(deps.pool, asker.id, listing, deps.clock())
+    context.attachment('reservations.csv')
+    context.type = 'text/csv; charset=utf-8'
+    context.body = csvOf(reservations)
+    return {}
+  })
+
+  mount(readRules, ({ params, asker }) =>
+    transaction(deps.pool, async (sql) => {
+      const place = await placeOfSteward(sql, params.resourceId, asker.id, deps.clock())
+      return { rules: place.rules, ...(await lockRules(sql, params.resourceId)) }
+    }),
+  )
+
+  mount(lookAtRules, async ({ params, body, asker }) => {
+    const look = (sql: Sql) => setRules(sql, params.resourceId, asker.id, body, deps.clock())
+    return transaction(deps.pool, look, { rehearsed: true })
+  })
+
+  mount(putRules, ({ params, body, asker }) =>
+    transaction(deps.pool, async (sql) => {
+      const { version } = await setRules(sql, params.resourceId, asker.id, body, deps.clock())
+      await tell(sql, placesChanged([params.resourceId]))
+      return { version }
+    }),
+  )
+
+  mount(lookAtRun, async ({ body, asker }) => {
+    const now = deps.clock()
+    timeOrProblem(body)
+    const ownerId = body.of ?? asker.id
+    await standingIn(deps.pool, asker.id, ownerId, now)
+    const dates = datesToMake(body, now)
+    const looked = { dates, ownerId, viewerId: asker.id, zone: body.zone, seats: body.headCount ?? 0, now }
+    const seen =
+      timesOf(looked) > MOST_HERE
+        ? await deps.threads.run<Looked, SeenDate[]>('lookAtRun', looked)
+        : await lookAtDates(deps.pool, looked)
+    return { dates: seen }
   })
 }

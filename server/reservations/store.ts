@@ -13,16 +13,17 @@ interface Row {
   by: string
   start: number
   end: number
-  state: 'held' | 'taken'
-  entry_id: string | null
-  occurrence_id: string | null
+  state: 'held' | 'requested' | 'taken'
+  entry_id: string
+  occurrence_id: string
+  recurrence: string
   title: string
   private: boolean
   participates: boolean
 }
 
 /** Spans as a multirange of PostgreSQL's, in which those that touch are one. */
-const multirange = (spans: readonly Span[]): string =>
+export const multirange = (spans: readonly Span[]): string =>
   `{${spans.map(({ start, end }) => `[${at(start)},${at(end)})`).join(',')}}`
 
 /**
@@ -42,27 +43,27 @@ export const readReservations = async (
 ): Promise<ReservationOnWire[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
-            r.state, o.entry_id, r.occurrence_id, coalesce(nullif(v.title, ''), nullif(e.title, ''), r.purpose) as title,
-            coalesce(v.private, e.private, false) as private,
+            r.state, o.entry_id, r.occurrence_id, ${wallSql('o.recurrence')} as recurrence, coalesce(nullif(v.title, ''), e.title) as title,
+            coalesce(v.private, e.private) as private,
             exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1 and (m.every_date or exists (
               select 1 from attendance a where a.occurrence_id = o.id and a.participant_id = m.id))) as participates
        from reservation r join person p on p.id = r.person_id
-       left join occurrence o on o.id = r.occurrence_id left join entry e on e.id = o.entry_id
+       join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
       where r.state <> 'released' and r.blocked && $2::tstzmultirange
         and (r.lapses_at is null or r.lapses_at > $3)
-        and ($4::uuid is null or o.entry_id is distinct from $4) ${resourceIds ? 'and r.resource_id = any($5)' : ''}
+        and ($4::uuid is null or o.entry_id <> $4) ${resourceIds ? 'and r.resource_id = any($5)' : ''}
       order by lower(r.span), r.id`,
     [askerId, multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
   )
   const leftOut = new Set(apart)
-  const reserved = rows.rows.filter((row) => row.occurrence_id === null || !leftOut.has(row.occurrence_id))
+  const reserved = rows.rows.filter((row) => !leftOut.has(row.occurrence_id))
   const owners = [...new Set(reserved.map((row) => row.person_id))]
   const levels = await levelsFor(sql, askerId, owners, now)
   return reserved.map((row) => {
     const level = levels.get(row.person_id) ?? NO_LEVEL
-    const state: SpanState = row.state === 'held' ? 'held' : 'busy'
-    const whole = { ...row, state, entryId: row.entry_id ?? '', place: '' }
+    const state: SpanState = row.state === 'taken' ? 'busy' : 'held'
+    const whole = { ...row, state, entryId: row.entry_id, place: '' }
     const viewer = { level, owns: row.person_id === askerId, participates: row.participates }
     const {
       entryId,
@@ -72,6 +73,9 @@ export const readReservations = async (
     const named = level.sees !== 'nothing' || viewer.participates
     return {
       ...onWire({ ...seen, ...(entryId ? { entryId } : {}) }),
+      ...(entryId ? { recurrence: row.recurrence } : {}),
+      mine: row.person_id === askerId,
+      requested: row.state === 'requested',
       id: row.id,
       resourceId: row.resource_id,
       by: named ? row.by : 'somebody',
@@ -90,8 +94,9 @@ export const lockResources = async (sql: Sql, ids: readonly string[]): Promise<v
 /** Lets go of holds that lapsed, so that the constraint no longer counts them. */
 export const releaseLapsed = async (sql: Sql, resourceIds: readonly string[], now: number): Promise<void> => {
   await sql.query(
-    `update reservation set state = 'released', lapses_at = null
-      where state = 'held' and lapses_at <= $2 and resource_id = any($1)`,
+    // Of a request the instant stays, by which whoever asked is told.
+    `update reservation set state = 'released', lapses_at = case when state = 'requested' then lapses_at end
+      where state in ('held', 'requested') and lapses_at <= $2 and resource_id = any($1)`,
     [resourceIds, at(now)],
   )
 }
@@ -106,30 +111,46 @@ export interface Taking extends Span {
 }
 
 /**
- * Takes places for dates of an entry that are written out already. The database refuses it (`NO_DOUBLE`) when somebody
- * else has one.
+ * SQL: what a reservation of an entry is (`e`, of the place `p`, at a span): a hold goes when its entry does; a place whose
+ * steward decides is requested first, unless they reserve it themselves, and the request lapses by its rule or when it would
+ * begin, but not before somebody can have seen it.
+ */
+const stateSql = (span: string, now: string) => ({
+  asks: `(e.lapses_at is null and p.asks_approval and p.steward_id is distinct from e.owner_id)`,
+  state: `case when e.lapses_at is not null then 'held'
+               when p.asks_approval and p.steward_id is distinct from e.owner_id then 'requested' else 'taken' end`,
+  lapses: `case when e.lapses_at is not null then e.lapses_at
+                when p.asks_approval and p.steward_id is distinct from e.owner_id then
+                  greatest(least(${now} + make_interval(hours => p.approval_hours), lower(${span})),
+                           ${now} + interval '${LEAST_WAIT}') end`,
+})
+const LEAST_WAIT = '15 minutes'
+
+/**
+ * Takes places for dates of an entry that are written out already: for its owner, until it lapses where it is a hold. The
+ * database refuses it (`NO_DOUBLE`) when somebody else has one.
  */
 export const insertReservations = async (
   sql: Sql,
   takings: readonly Taking[],
-  /** Whose they are; with an instant at which they go by themselves they are holds. */
-  { entryId, personId, lapsesAt }: { entryId: string; personId: string; lapsesAt: number | null },
+  entryId: string,
+  now: number,
 ): Promise<void> => {
   if (takings.length === 0) return
+  const { state, lapses } = stateSql('tstzrange(d.starts, d.ends)', '$6::timestamptz')
   const taken = await sql.query(
     `insert into reservation (resource_id, occurrence_id, span, person_id, state, lapses_at)
-     select d.resource, o.id, tstzrange(d.starts, d.ends), $2, $3, $4
-       from unnest($5::uuid[], $6::timestamp[], $7::timestamptz[], $8::timestamptz[]) d(resource, recurrence, starts, ends)
-       join occurrence o on o.entry_id = $1 and o.recurrence = d.recurrence and o.gone_at is null`,
+     select d.resource, o.id, tstzrange(d.starts, d.ends), e.owner_id, ${state}, ${lapses}
+       from unnest($2::uuid[], $3::timestamp[], $4::timestamptz[], $5::timestamptz[]) d(resource, recurrence, starts, ends)
+       join entry e on e.id = $1 join resource p on p.id = d.resource
+       join occurrence o on o.entry_id = e.id and o.recurrence = d.recurrence and o.gone_at is null`,
     [
       entryId,
-      personId,
-      lapsesAt === null ? 'taken' : 'held',
-      lapsesAt === null ? null : at(lapsesAt),
       takings.map((one) => one.resourceId),
       takings.map((one) => one.recurrence),
       takings.map((one) => at(one.start)),
       takings.map((one) => at(one.end)),
+      at(now),
     ],
   )
   if (taken.rowCount !== takings.length) throw new Error('a place was wanted for a date that there is not')
@@ -184,18 +205,45 @@ export const reservedBy = async (sql: Sql, entryId: string): Promise<OwnReservat
     )
   ).rows
 
+/** Those of some entries that have places for any date, also for one that they give no more. */
+export const stillReserving = async (sql: Sql, entryIds: readonly string[]): Promise<Set<string>> => {
+  const rows = await sql.query<{ id: string }>(
+    `select e.id from unnest($1::uuid[]) e(id) where exists (
+       select 1 from occurrence o join reservation r on r.occurrence_id = o.id
+        where o.entry_id = e.id and r.state <> 'released')`,
+    [entryIds],
+  )
+  return new Set(rows.rows.map((row) => row.id))
+}
+
 export const releaseReservations = async (sql: Sql, ids: readonly string[]): Promise<void> => {
   await sql.query("update reservation set state = 'released', lapses_at = null where id = any($1)", [ids])
 }
 
-/** Takes released reservations up again, each at a span. The database refuses it (`NO_DOUBLE`) when somebody has one. */
+/**
+ * Takes released reservations up again, each at a span. The database refuses it (`NO_DOUBLE`) when somebody has one. What its
+ * steward decides about is asked for anew, unless it is only put `back` as it was.
+ */
 export const takeUpAgain = async (
   sql: Sql,
-  moved: readonly { readonly id: string; readonly span: string }[],
+  moved: readonly { readonly id: string; readonly span: string; readonly state?: string | undefined }[],
+  now: number,
+  back = false,
 ): Promise<void> => {
+  const { state, lapses } = stateSql('d.span', '$3::timestamptz')
+  const granted = `($4 and d.was = 'taken' and e.lapses_at is null)`
   await sql.query(
-    `update reservation r set state = 'taken', span = d.span
-       from unnest($1::uuid[], $2::tstzrange[]) d(id, span) where r.id = d.id`,
-    [moved.map((one) => one.id), moved.map((one) => one.span)],
+    `update reservation r
+        set state = case when ${granted} then 'taken' else ${state} end,
+            lapses_at = case when ${granted} then null else ${lapses} end, span = d.span
+       from unnest($1::uuid[], $2::tstzrange[], $5::text[]) d(id, span, was), occurrence o, entry e, resource p
+      where r.id = d.id and o.id = r.occurrence_id and e.id = o.entry_id and p.id = r.resource_id`,
+    [
+      moved.map((one) => one.id),
+      moved.map((one) => one.span),
+      at(now),
+      back,
+      moved.map((one) => one.state ?? 'taken'),
+    ],
   )
 }

@@ -1,19 +1,22 @@
-import { placeOf, type ReservationOnWire, type Resource } from '@marmot/contract/resources'
+import { placeOf, type Resource, reservableOf } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
-import { during } from '@marmot/core/availability'
 import {
   areUnitsOfOne,
   blockedSpan,
   exchangeOf,
-  holderDuring,
+  type Holding,
   placesInWords,
   placesThatFit,
+  refusalInWords,
+  refusalOf,
+  turnaroundOf,
 } from '@marmot/core/reservations'
-import { clocksInWords, clockText, DAY, minuteOf, offsetAt, toWall, zoneTable } from '@marmot/core/time'
+import { DAY } from '@marmot/core/time'
 import { datesOfMany, type KeptPlace } from '../entries/index.ts'
 import { at, isRefusedBy, type Sql, together } from '../platform/database.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { readResources } from '../resources/index.ts'
+import { instantsOf } from './holding.ts'
 import {
   insertReservations,
   lockResources,
@@ -59,7 +62,7 @@ export const findPlaces = async (
   const [, , resources, reservations] = await together([
     lockResources(sql, ids),
     releaseLapsed(sql, ids, now),
-    readResources(sql, askerId, ids),
+    readResources(sql, askerId, now, ids, besides),
     readReservations(sql, viewerId, around, now, ids, besides),
   ])
   if (resources.length < ids.length)
@@ -69,25 +72,21 @@ export const findPlaces = async (
   for (const resource of resources) {
     const its = dates.filter((date) => date.placeIds.includes(resource.id))
     const taken = reservations.filter((one) => one.resourceId === resource.id).map(instantsOf)
-    const refusal = whyNot(resource, taken, its, zone) ?? neededTwice(resource, its)
+    const refusal = whyNot(resource, taken, its, { zone, now }) ?? neededTwice(resource, its)
     if (refusal) throw refusal
   }
   return resources
 }
 
-/** Takes the places that were found, each for each of its dates, for an entry; until an instant, if they are only held. */
-export const takePlaces = (
-  sql: Sql,
-  { dates, askerId }: Wanted,
-  entryId: string,
-  lapsesAt: number | null = null,
-): Promise<void> =>
+/** Takes the places that were found, each for each of its dates, for an entry. */
+export const takePlaces = (sql: Sql, { dates }: Wanted, entryId: string, now: number): Promise<void> =>
   insertReservations(
     sql,
     dates.flatMap(({ placeIds, span, recurrence }) =>
       [...new Set(placeIds)].map((resourceId) => ({ ...span, resourceId, recurrence })),
     ),
-    { entryId, personId: askerId, lapsesAt },
+    entryId,
+    now,
   )
 
 /**
@@ -102,7 +101,6 @@ export const movePlaces = async (
   now: number,
   only: string | null = null,
 ): Promise<string[]> => {
-  await findPlaces(sql, wanted, now, entryId)
   const [own, dates] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
   const named = new Map(dates.map((date) => [date.recurrence, date.id]))
   const wantedNow = wanted.dates.flatMap(({ placeIds, span, recurrence }) => {
@@ -113,6 +111,25 @@ export const movePlaces = async (
   })
   const concerned = own.filter((one) => only === null || one.recurrence === only)
   const { released, moved, taken } = exchangeOf(concerned, wantedNow)
+  // What stays where it is was had by the rules of its day, and is not asked again.
+  const fresh = new Set([
+    ...moved.map(({ reservation }) => `${reservation.resourceId} ${reservation.recurrence}`),
+    ...taken.map(({ resourceId, recurrence }) => `${resourceId} ${recurrence}`),
+  ])
+  const asked = wanted.dates.flatMap((date) => {
+    const placeIds = date.placeIds.filter((id) => fresh.has(`${id} ${date.recurrence}`))
+    return placeIds.length > 0 ? [{ ...date, placeIds }] : []
+  })
+  const ids = [...new Set([...own, ...taken].map((one) => one.resourceId))].sort()
+  await lockResources(sql, ids)
+  const resources = await findPlaces(sql, { ...wanted, dates: asked }, now, entryId)
+  for (const resource of resources) {
+    const twice = neededTwice(
+      resource,
+      wanted.dates.filter((date) => date.placeIds.includes(resource.id)),
+    )
+    if (twice) throw twice
+  }
   // Let go of first, since one date of a series may come to stand where another stood.
   await releaseReservations(
     sql,
@@ -121,8 +138,9 @@ export const movePlaces = async (
   await takeUpAgain(
     sql,
     moved.map(({ reservation, to }) => ({ id: reservation.id, span: `[${at(to.start)},${at(to.end)})` })),
+    now,
   )
-  await insertReservations(sql, taken, { entryId, personId: wanted.askerId, lapsesAt: null })
+  await insertReservations(sql, taken, entryId, now)
   return [...released, ...moved.map((one) => one.reservation), ...taken].map((one) => one.resourceId)
 }
 
@@ -145,7 +163,7 @@ export const putPlacesBack = async (
     own.map((one) => one.id),
   )
   try {
-    await takeUpAgain(sql, kept)
+    await takeUpAgain(sql, kept, now, true)
   } catch (error) {
     if (!isRefusedBy(error, NO_DOUBLE)) throw error
     throw new ProblemError(
@@ -171,16 +189,6 @@ export class PlaceRefused extends ProblemError {
   }
 }
 
-interface Holding extends Span {
-  readonly by: string
-}
-
-const instantsOf = ({ start, end, by }: ReservationOnWire): Holding => ({
-  start: Date.parse(start),
-  end: Date.parse(end),
-  by,
-})
-
 const refusing =
   (resource: Resource, date: WantedDate) =>
   (code: string, words: string, holder: Holding | null = null): PlaceRefused =>
@@ -201,26 +209,17 @@ const whyNot = (
   resource: Resource,
   taken: readonly Holding[],
   dates: readonly WantedDate[],
-  zone: string,
+  { zone, now }: { readonly zone: string; readonly now: number },
 ): PlaceRefused | null => {
-  const table = zoneTable(resource.zone)
-  const hours = placeOf(resource, []).time
-  for (const date of dates) {
-    const { span } = date
-    const refuse = refusing(resource, date)
-    if (!resource.mayTake) return refuse('not-trained', 'is only for people who were trained to use it.')
-    if (resource.asksApproval) return refuse('asks-approval', 'has to be approved by its steward first.')
-    const holder = holderDuring(taken, span, resource.turnaround)
-    if (holder) {
-      const clock = clockText(minuteOf(toWall(table, span.start)))
-      const words = clocksInWords(holder.start, holder.end, table)
-      const there = offsetAt(table, span.start) === offsetAt(zoneTable(zone), span.start)
-      const where = there ? '' : ` in ${resource.site}`
-      return refuse('place-taken', `is taken at ${clock}${where}: ${holder.by} has it from ${words}.`, holder)
-    }
-    const how = during(hours, table, span)
-    if (how.state === 'closed')
-      return refuse('place-closed', `is closed then: ${how.blocker?.reason ?? 'out of hours'}.`)
+  const place = reservableOf(resource)
+  for (const [had, date] of dates.entries()) {
+    const refusal = refusalOf(place, taken, date.span, { now, had })
+    if (refusal)
+      return refusing(resource, date)(
+        refusal.rule,
+        refusalInWords(refusal, place, date.span, zone),
+        refusal.rule === 'place-taken' ? refusal.holder : null,
+      )
   }
   return null
 }
@@ -229,7 +228,8 @@ const whyNot = (
 const neededTwice = (resource: Resource, dates: readonly WantedDate[]): PlaceRefused | null => {
   const inOrder = [...dates].sort((a, b) => a.span.start - b.span.start)
   const second = inOrder.find(
-    (date, i) => date.span.start < blockedSpan(inOrder[i - 1]?.span ?? NEVER, resource.turnaround).end,
+    (date, i) =>
+      date.span.start < blockedSpan(inOrder[i - 1]?.span ?? NEVER, turnaroundOf(resource.rules)).end,
   )
   return second
     ? refusing(resource, second)('place-taken', 'is needed for another date of this series then.')
@@ -248,7 +248,7 @@ export const withAlternatives = async (
   const { span, placeIds } = refused.date
   const around = { start: span.start - DAY, end: span.end + DAY }
   const [resources, reservations] = await together([
-    readResources(sql, asked.askerId),
+    readResources(sql, asked.askerId, now),
     readReservations(sql, asked.askerId, [around], now),
   ])
   const wanted = resources.find((resource) => resource.id === refused.placeId)

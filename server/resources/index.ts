@@ -1,1 +1,10 @@
-export { readResources, resourceIds } from './store.ts'
+export {
+  addClosures,
+  endClosure,
+  likeOnes,
+  lockRules,
+  placeOfSteward,
+  readResources,
+  resourceIds,
+  writeRules,
+} from './store.ts'

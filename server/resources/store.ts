@@ -1,41 +1,88 @@
 import type { Resource } from '@marmot/contract/resources'
-import { endMs, type Sql, startMs } from '../platform/database.ts'
+import type { PlaceRules } from '@marmot/core/reservations'
+import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
+import { notFound } from '../platform/problems.ts'
 
-interface Row extends Omit<Resource, 'hours' | 'closed'> {
-  from_minute: number
-  to_minute: number
-  weekdays: number[]
-  closures: { start: number; end: number; reason: string }[]
+interface Row extends Omit<Resource, 'closed'> {
+  closures: { start: number; end: number; reason: string; setId: string }[]
 }
 
-/** Every resource, or those of the given ids, as an asker may take them. */
+const RULES = `json_build_object(
+  'trainedOnly', r.trained_only, 'asksApproval', r.asks_approval, 'approvalHours', r.approval_hours,
+  'before', r.before_minutes, 'after', r.turnaround_minutes, 'shortest', r.shortest_minutes, 'longest', r.longest_minutes,
+  'aheadDays', r.ahead_days, 'notice', r.notice_minutes, 'atOnce', r.at_once,
+  'teams', coalesce((select json_agg(t.name order by t.name) from resource_team x join team t on t.id = x.team_id
+                      where x.resource_id = r.id), '[]'),
+  'hours', coalesce((select json_agg(json_build_object('weekday', weekday, 'from', from_minute, 'to', to_minute)
+                                      order by weekday, from_minute) from opening_hours h where h.resource_id = r.id), '[]'))`
+
+/** SQL: why the asker may not have a place, if so. */
+const MAY_NOT = `case
+  when r.retired_at is not null then 'retired'
+  when exists (select 1 from resource_team x where x.resource_id = r.id)
+   and not exists (select 1 from resource_team x join team_member m on m.team_id = x.team_id
+                    where x.resource_id = r.id and m.person_id = $1) then 'not-for-you'
+  when r.trained_only then (
+    select case when max(case when t.until_day is null or t.until_day >= ($3::timestamptz at time zone s.zone)::date
+                              then 2 else 1 end) = 2 then null
+                when count(*) > 0 then 'training-over' else 'not-trained' end
+      from trained_person t where t.resource_id = r.id and t.person_id = $1)
+  end`
+
+/** Every resource in use, or those of the given ids, as an asker may take them now. */
 export const readResources = async (
   sql: Sql,
   askerId: string,
+  now: number,
   ids?: readonly string[],
+  /** An entry whose own reservations do not count among those that the asker has. */
+  besides: string | null = null,
 ): Promise<Resource[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.name, r.kind, r.site_id as "siteId", s.name as site, r.floor, r.seats, r.features, r.about,
-            r.turnaround_minutes as turnaround, r.from_minute, r.to_minute, r.weekdays, s.zone,
-            r.asks_approval as "asksApproval",
-            (not r.trained_only or exists (select 1 from trained_person t
-               where t.resource_id = r.id and t.person_id = $1)) as "mayTake",
+            ${RULES} as rules, ${MAY_NOT} as "mayNot", s.zone, w.name as steward,
+            coalesce(r.steward_id = $1, false) as "looksAfter",
+            case when r.at_once is null then 0 else (
+              select count(*)::integer from reservation m join occurrence o on o.id = m.occurrence_id
+               where m.resource_id = r.id and m.person_id = $1 and m.state <> 'released' and upper(m.span) > $3
+                 and o.entry_id is distinct from $4) end as mine,
             coalesce((select json_agg(json_build_object('start', ${startMs('c.span')}, 'end', ${endMs('c.span')},
-               'reason', c.reason)) from closure c where c.resource_id = r.id), '[]') as closures
-       from resource r join site s on s.id = r.site_id
-      where $2::uuid[] is null or r.id = any($2)
+               'reason', c.reason, 'setId', c.set_id) order by lower(c.span)) from closure c where c.resource_id = r.id), '[]') as closures
+       from resource r join site s on s.id = r.site_id left join person w on w.id = r.steward_id
+      where case when $2::uuid[] is null then r.retired_at is null else r.id = any($2) end
       order by r.kind, r.name`,
-    [askerId, ids ?? null],
+    [askerId, ids ?? null, at(now), besides],
   )
-  return rows.rows.map(({ from_minute, to_minute, weekdays, closures, ...row }) => ({
+  return rows.rows.map(({ closures, ...row }) => ({
     ...row,
-    hours: weekdays.map((weekday) => ({ weekday, from: from_minute, to: to_minute })),
     closed: closures.map((closure) => ({
       start: new Date(closure.start).toISOString(),
       end: new Date(closure.end).toISOString(),
       reason: closure.reason,
+      closureId: closure.setId,
     })),
   }))
+}
+
+/** Places by their ids, and those that may do in their place: all of their kinds on their sites. */
+export const likeOnes = async (
+  sql: Sql,
+  askerId: string,
+  now: number,
+  ids: readonly string[],
+): Promise<Resource[]> => {
+  const rows = await sql.query<{ id: string }>(
+    `select id from resource r
+      where r.id = any($1) or (r.retired_at is null and exists (
+        select 1 from resource w where w.id = any($1) and w.kind = r.kind and w.site_id = r.site_id))`,
+    [ids],
+  )
+  return readResources(
+    sql,
+    askerId,
+    now,
+    rows.rows.map((row) => row.id),
+  )
 }
 
 /** Ids of the places of some kinds on some sites, and of those of the given ids that there are. */
@@ -49,7 +96,117 @@ export const resourceIds = async (
 ): Promise<string[]> =>
   (
     await sql.query<{ id: string }>(
-      'select id from resource where (site_id = any($1) and kind = any($2)) or id = any($3)',
+      'select id from resource where (site_id = any($1) and kind = any($2) and retired_at is null) or id = any($3)',
       [of.sites, of.kinds, of.places],
     )
   ).rows.map((row) => row.id)
+
+/** A place that somebody looks after; anything else there is not, for them. */
+export const placeOfSteward = async (
+  sql: Sql,
+  resourceId: string,
+  stewardId: string,
+  now: number,
+): Promise<Resource> => {
+  const [place] = await readResources(sql, stewardId, now, [resourceId])
+  if (!place?.looksAfter) throw notFound('place that you look after')
+  return place
+}
+
+/** Closes a place for some spans, which belong together. */
+export const addClosures = async (
+  sql: Sql,
+  closure: {
+    readonly resourceId: string
+    readonly setId: string
+    readonly stewardId: string
+    readonly reason: string
+    readonly spans: readonly { readonly start: number; readonly end: number }[]
+  },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into closure (resource_id, set_id, reason, made_by, made_at, span)
+     select $1, $2, $3, $4, $5, tstzrange(d.starts, d.ends) from unnest($6::timestamptz[], $7::timestamptz[]) d(starts, ends)`,
+    [
+      closure.resourceId,
+      closure.setId,
+      closure.reason,
+      closure.stewardId,
+      at(now),
+      closure.spans.map((span) => at(span.start)),
+      closure.spans.map((span) => at(span.end)),
+    ],
+  )
+}
+
+/** Opens a place again: what is to come of a closure goes, what runs ends now, what was stays. Gives whether there was any. */
+export const endClosure = async (
+  sql: Sql,
+  resourceId: string,
+  setId: string,
+  now: number,
+): Promise<boolean> => {
+  const gone = await sql.query(
+    'delete from closure where resource_id = $1 and set_id = $2 and lower(span) >= $3',
+    [resourceId, setId, at(now)],
+  )
+  const ended = await sql.query(
+    'update closure set span = tstzrange(lower(span), $3) where resource_id = $1 and set_id = $2 and span @> $3::timestamptz',
+    [resourceId, setId, at(now)],
+  )
+  return (gone.rowCount ?? 0) + (ended.rowCount ?? 0) > 0
+}
+
+/** The version of a place's rules, locked, and the names of all teams. */
+export const lockRules = async (
+  sql: Sql,
+  resourceId: string,
+): Promise<{ version: number; teams: string[] }> => {
+  const rows = await sql.query<{ version: number; teams: string[] }>(
+    `select version, array(select name from team order by name) as teams from resource where id = $1 for no key update`,
+    [resourceId],
+  )
+  return rows.rows[0] ?? { version: 0, teams: [] }
+}
+
+/** Puts a place's rules in the stead of those that it has, and gives their version. */
+export const writeRules = async (sql: Sql, resourceId: string, rules: PlaceRules): Promise<number> => {
+  const [, , , written] = await together([
+    sql.query('delete from opening_hours where resource_id = $1', [resourceId]),
+    sql.query('delete from resource_team where resource_id = $1', [resourceId]),
+    sql.query(
+      `insert into opening_hours (resource_id, weekday, from_minute, to_minute)
+       select $1, d.weekday, d.opens, d.shuts from unnest($2::smallint[], $3::smallint[], $4::smallint[]) d(weekday, opens, shuts)`,
+      [
+        resourceId,
+        rules.hours.map((part) => part.weekday),
+        rules.hours.map((part) => part.from),
+        rules.hours.map((part) => part.to),
+      ],
+    ),
+    sql.query<{ version: number }>(
+      `update resource set trained_only = $2, asks_approval = $3, approval_hours = $4, before_minutes = $5, turnaround_minutes = $6,
+              shortest_minutes = $7, longest_minutes = $8, ahead_days = $9, notice_minutes = $10, at_once = $11,
+              version = version + 1 where id = $1 returning version`,
+      [
+        resourceId,
+        rules.trainedOnly,
+        rules.asksApproval,
+        rules.approvalHours,
+        rules.before,
+        rules.after,
+        rules.shortest,
+        rules.longest,
+        rules.aheadDays,
+        rules.notice,
+        rules.atOnce,
+      ],
+    ),
+    sql.query(
+      'insert into resource_team (resource_id, team_id) select $1, id from team where name = any($2)',
+      [resourceId, rules.teams],
+    ),
+  ])
+  return written.rows[0]?.version ?? 0
+}

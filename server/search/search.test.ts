@@ -102,7 +102,7 @@ describe('what is looked for', () => {
     })
     const entryId = await send('Jokulhlaup series', {
       agenda: [{ title: 'Katabatic gauge', minutes: 5 }],
-      series: { rule: { every: 1, unit: 'week', count: 3 }, changes: [] },
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
       people: [{ id: tashi.person.id, required: true }],
     })
     const [first, second] = ['2026-12-03T14:00', '2026-12-10T14:00']

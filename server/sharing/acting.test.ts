@@ -81,6 +81,17 @@ const ACTS: Record<
         of: owner.person.id,
       }),
   },
+  'POST /api/reservations/look': {
+    from: 'stand-in',
+    act: () =>
+      other.send('POST', '/api/reservations/look', {
+        starts: '2026-12-08T09:00',
+        minutes: 30,
+        zone: 'Europe/Vienna',
+        places: [],
+        of: owner.person.id,
+      }),
+  },
   'POST /api/meetings': {
     from: 'stand-in',
     act: () => other.send('POST', '/api/meetings', aMeeting({ title: 'By Tashi', of: owner.person.id })),

@@ -11,7 +11,7 @@ import {
   type TestMarmot,
   until,
 } from '../testing/marmot.ts'
-import type { About, Privacy } from '../testing/privacy.ts'
+import { type About, type Privacy, RESERVED } from '../testing/privacy.ts'
 
 let marmot: TestMarmot
 let owner: Client
@@ -39,6 +39,8 @@ interface Subject {
   readonly entryId: string
   readonly attachmentId: string
   readonly meetingId: string
+  readonly reservedId: string
+  readonly placeId: string
   readonly changeId: string
   readonly messageId: string
   readonly meetingFileId: string
@@ -67,6 +69,7 @@ const hideDate = async (entryId: string): Promise<void> => {
 }
 
 const make = async (isPrivate: boolean): Promise<Subject> => {
+  await forgetReserved()
   const mark = isPrivate ? 'P' : 'O'
   const starts = '2026-12-03T14:00'
   const made = await owner.send<{ entryId: string; changeId: string }>('POST', '/api/entries', {
@@ -104,6 +107,21 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
       places: [],
     }),
   )
+  const placeId = await marmot.placeId('Serac')
+  const reserved = await owner.send<{ entryId: string }>(
+    'POST',
+    '/api/meetings',
+    aMeeting({
+      ...RESERVED,
+      title: `${HEADLINE}${mark} reserved`,
+      purpose: `${WITHIN}${mark} purpose`,
+      contact: { name: `${WITHIN}${mark} name`, address: '', telephone: `${WITHIN}${mark} telephone` },
+      shows: 'listed',
+      private: isPrivate,
+      places: [placeId],
+    }),
+  )
+  if (reserved.status !== 200) throw new Error(reserved.text)
   const said = await owner.send<{ messageId: string }>(
     'POST',
     `/api/meetings/${meeting.body.entryId}/conversation`,
@@ -127,10 +145,20 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
     meetingFileId: added.body.id,
     attachmentId: file.body.id,
     meetingId: meeting.body.entryId,
+    reservedId: reserved.body.entryId,
+    placeId,
     recurrence: starts,
     private: isPrivate,
   }
 }
+
+/** Reservations of subjects of before, whose place is wanted again. */
+const forgetReserved = () =>
+  marmot.pool.query(
+    `delete from reservation r using occurrence o, entry e
+      where o.id = r.occurrence_id and e.id = o.entry_id and e.title like $1`,
+    [`${HEADLINE}%`],
+  )
 
 /** What belongs to a meeting: its answers, its agenda, what is said about it. */
 const AT_MEETINGS = [
@@ -196,6 +224,7 @@ describe('what of an entry leaves the server', () => {
   })
 
   it.each(LEVELS)('at $sees, $does, private entries $seesPrivate, by every route', async (level) => {
+    await forgetReserved()
     await marmot.pool.query('update entry set deleted_at = now() where title like $1', [`${HEADLINE}%`])
     await marmot.pool.query(
       'delete from occurrence where entry_id in (select id from entry where deleted_at is not null)',
@@ -247,6 +276,7 @@ describe('what of an entry leaves the server', () => {
   it.each(LEVELS)(
     'of one date that is private by itself, at $sees, $does, private entries $seesPrivate',
     async (level) => {
+      await forgetReserved()
       await marmot.pool.query('delete from entry where title like $1 or title like $2', [
         `${HEADLINE}%`,
         `${HIDDEN}%`,

@@ -164,10 +164,12 @@ export interface TestMarmot {
   readonly stop: () => Promise<void>
 }
 
-/** A letter as it came: the first words of its subject, and what the first component of its calendar part says. */
+/** A letter as it came: its subject, the first words of that, and what the first component of its calendar part says. */
 export interface SeenLetter {
+  readonly subject: string
   readonly kind: string
   readonly method: string
+  readonly calendar: string
   readonly text: string
   readonly sequence: string | null
   readonly start: string | null
@@ -181,8 +183,10 @@ const letterSeen = ({ subject, method, text, calendar }: KeptMail): SeenLetter =
   const event = /BEGIN:VEVENT[\s\S]*?END:VEVENT/.exec(calendar.replace(/\r\n[ \t]/g, ''))?.[0] ?? ''
   const partOf = (name: string) => new RegExp(`^${name}[^:\\r\\n]*:(.*?)\\r?$`, 'm').exec(event)?.[1] ?? null
   return {
+    subject,
     kind: subject.split(':')[0] ?? '',
     method,
+    calendar,
     text,
     sequence: partOf('SEQUENCE'),
     start: partOf('DTSTART'),

@@ -2,6 +2,9 @@
 export interface About {
   readonly entryId: string
   readonly meetingId: string
+  /** A place that is reserved alone, without a meeting, and where that is. */
+  readonly reservedId: string
+  readonly placeId: string
   readonly changeId: string
   /** Something that was said about the meeting. */
   readonly messageId: string
@@ -35,3 +38,6 @@ export interface Question {
  * `privacy` by the `privacy.ts` of its folder; the matrix fails when a route is in none.
  */
 export type Privacy = Readonly<Record<string, string | ((about: About) => readonly Question[])>>
+
+/** When the place is reserved that the matrix asks about. */
+export const RESERVED = { starts: '2026-12-07T18:30', minutes: 60, zone: 'Europe/Vienna' }

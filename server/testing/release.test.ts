@@ -33,6 +33,16 @@ const { ids, asked, publishedText } = z
 let running: Awaited<ReturnType<typeof startMarmot>>
 let pool: ReturnType<typeof openPool>
 let ilse: Client
+/** Reservations that stood alone: each is an entry of its person since. */
+interface Alone {
+  readonly id: string
+  readonly personId: string
+  readonly span: string
+  readonly purpose: string
+  readonly state: string
+}
+let alone: Alone[]
+let entriesBefore: ReadonlySet<string>
 beforeAll(async () => {
   const admin = openPool(inject('clusterUrl'))
   await admin.query('create database last_release')
@@ -50,6 +60,14 @@ beforeAll(async () => {
   const filling = openPool(databaseUrl, () => undefined, { most: 1, filling: true })
   await filling.query('set session_replication_role = replica')
   await filling.query(read('data.sql'))
+  alone = (
+    await filling.query<Alone>(
+      `select id, person_id as "personId", span::text, purpose, state from public.reservation where entry_id is null and state <> 'released'`,
+    )
+  ).rows
+  entriesBefore = new Set(
+    (await filling.query<{ id: string }>('select id from public.entry')).rows.map((row) => row.id),
+  )
   await filling.end()
   await migrate(databaseUrl)
   pool = openPool(databaseUrl)
@@ -70,6 +88,30 @@ const APART = new Set(['place', 'places', 'changed', 'seenAt', 'readAt'])
 const withoutPlaces = (answer: unknown): unknown =>
   JSON.parse(JSON.stringify(answer, (name, value) => (APART.has(name) ? undefined : value)))
 
+const ofLane = z.object({
+  entryId: z.string().optional(),
+  start: z.string(),
+  state: z.string(),
+  title: z.string().optional(),
+})
+/** Whether something on a lane is a reservation that stood alone before, and on nobody's lane. */
+const wasAlone = (one: unknown): boolean => {
+  const read = ofLane.safeParse(one)
+  if (!read.success) return false
+  const { entryId, state, start } = read.data
+  if (entryId && !/^0+-/.test(entryId)) return !entriesBefore.has(entryId)
+  return (
+    ['listed', 'held'].includes(state) &&
+    alone.some(({ span }) => Date.parse(`${span.slice(2, 21)}Z`) === Date.parse(start))
+  )
+}
+const withoutAlone = (answer: unknown): unknown =>
+  JSON.parse(
+    JSON.stringify(answer, (name, value) =>
+      Array.isArray(value) && name !== 'reservations' ? value.filter((one) => !wasAlone(one)) : value,
+    ),
+  )
+
 const placesIn = (answer: unknown): string[] => {
   const found: string[] = []
   JSON.stringify(answer, (name, value) => {
@@ -83,7 +125,7 @@ describe('a database of the last release, brought along', () => {
   it.each(Object.keys(asked))('has all that it had for %s', async (name) => {
     const client = await signInAs(running.url, name)
     for (const [path, before] of Object.entries(asked[name] ?? {})) {
-      const now = (await client.get(path)).body
+      const now = withoutAlone((await client.get(path)).body)
       // What is said only since is beside it.
       expect([path, withoutPlaces(now)]).toMatchObject([path, withoutPlaces(before)])
       // Nothing that was said of where something is is lost; what was reserved and not said is said now.
@@ -96,8 +138,30 @@ describe('a database of the last release, brought along', () => {
 
   it('publishes the same at the same address', async () => {
     const now = await (await fetch(`${running.url}${ids.published}`)).text()
-    const times = (text: string) => text.match(/^(DTSTART|DTEND|SUMMARY).*$/gm)
-    expect(times(now)).toEqual(times(publishedText))
+    const events = (text: string) =>
+      text.split('BEGIN:VEVENT').map((one) => (one.match(/^(DTSTART|DTEND|SUMMARY).*$/gm) ?? []).join(' '))
+    const [was, is] = [events(publishedText), events(now)]
+    expect(is.filter((one) => was.includes(one)).sort()).toEqual(was.sort())
+    // What was reserved alone is among them since.
+    const purposes = new Set(alone.map((one) => one.purpose))
+    for (const one of is) if (!was.includes(one)) expect(purposes).toContain(one.split('SUMMARY:')[1])
+  })
+
+  it('has an entry of its person for each reservation that stood alone, which takes none of their time', async () => {
+    expect(alone.length).toBeGreaterThan(100)
+    const rows = await pool.query<Alone & { title: string; shows: string }>(
+      `select r.id, e.owner_id as "personId", o.span::text, r.state, e.title, a.shows
+         from reservation r join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
+         join attendance a on a.occurrence_id = o.id where r.id = any($1)`,
+      [alone.map((one) => one.id)],
+    )
+    const now = new Map(rows.rows.map((one) => [one.id, one]))
+    for (const { id, purpose, ...one } of alone)
+      expect(now.get(id)).toMatchObject({
+        ...one,
+        title: purpose || expect.any(String),
+        shows: one.state === 'held' ? 'held' : 'listed',
+      })
   })
 
   it('owes nobody a letter for that', async () => {

@@ -1,0 +1,30 @@
+import type { ListedReservation } from '@marmot/contract/reservations'
+import { stringify } from 'csv-stringify/sync'
+
+const COLUMNS = [
+  { key: 'start', header: 'Start' },
+  { key: 'end', header: 'End' },
+  { key: 'place', header: 'Place' },
+  { key: 'kind', header: 'Kind' },
+  { key: 'site', header: 'Site' },
+  { key: 'by', header: 'Reserved by' },
+  { key: 'title', header: 'What for' },
+  { key: 'purpose', header: 'Purpose' },
+  { key: 'headCount', header: 'How many' },
+  { key: 'contact', header: 'Contact' },
+  { key: 'state', header: 'State' },
+]
+
+/**
+ * Reservations as CSV (RFC 4180), a line each. What a spreadsheet would take for a formula is marked as text, and what comes first
+ * says that it is UTF-8, since some read nothing else right.
+ */
+export const csvOf = (reservations: readonly ListedReservation[]): string =>
+  stringify(
+    reservations.map(({ contact, state, ...one }) => ({
+      ...one,
+      contact: contact ? [contact.name, contact.telephone, contact.address].filter(Boolean).join(', ') : '',
+      state: { held: 'held', requested: 'to be approved', taken: 'reserved' }[state],
+    })),
+    { header: true, columns: COLUMNS, bom: true, escape_formulas: true, record_delimiter: '\r\n' },
+  )
