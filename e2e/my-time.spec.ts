@@ -164,7 +164,7 @@ test('anything is found by its words: a meeting, an entry, a day, a place; the l
   await type('serac')
   await expect(find.getByRole('option').first()).toContainText('Serac')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('dialog', { name: /Serac/ })).toBeVisible()
+  await expect(page.getByRole('region', { name: /Serac/ })).toBeVisible()
   await page.keyboard.press('Escape')
 
   await type('karlin')

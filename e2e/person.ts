@@ -137,7 +137,7 @@ export const sendAs = (page: Page, sent: Sent): Promise<string> =>
       people,
       guests,
       places: places.map((one: { id: string }) => one.id),
-      ...(weeks ? { series: { rule: { every: 1, unit: 'week', count: weeks }, changes: [] } } : {}),
+      ...(weeks ? { series: { rule: `FREQ=WEEKLY;COUNT=${weeks}`, changes: [] } } : {}),
     })
     return entryId
   }, sent)

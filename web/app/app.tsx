@@ -11,7 +11,7 @@ import { Shell } from './shell.tsx'
 
 const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arrange))
 const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
-const Places = screen(() => import('../places/places.tsx').then((m) => m.Places))
+const Places = screen(() => import('../places/places-screen.tsx').then((m) => m.PlacesScreen))
 const People = screen(() => import('../settings/people.tsx').then((m) => m.People))
 const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))

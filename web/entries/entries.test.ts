@@ -99,6 +99,7 @@ describe('a filter', () => {
     repeats: true,
     changed: false,
     meeting: true,
+    reserved: false,
     own: false,
     private: false,
     categoryId: 'c1',

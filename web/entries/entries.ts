@@ -60,6 +60,13 @@ export interface OwnSpan extends BusySpan {
   readonly occurrence: OccurrenceOnWire
 }
 
+/** What stands on a block of mine: of a reservation alone also the place that it is of. */
+const blockTitle = ({ hidden, title, reserved, meeting, place }: OccurrenceOnWire): string => {
+  if (hidden) return 'private'
+  const [where = ''] = place.split(',')
+  return reserved && !meeting && where !== title ? `${title}, ${where}` : title || '(no title)'
+}
+
 export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
   occurrence.state === null
     ? []
@@ -68,7 +75,7 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
           start: Date.parse(occurrence.start),
           end: Date.parse(occurrence.end),
           state: occurrence.state,
-          title: occurrence.hidden ? 'private' : occurrence.title || '(no title)',
+          title: blockTitle(occurrence),
           // Each date of a series is its own block.
           entryId: `${occurrence.entryId} ${occurrence.recurrence}`,
           occurrence,

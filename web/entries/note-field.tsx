@@ -7,10 +7,12 @@ import type { ReactNode } from 'react'
 export const NoteField = ({
   value,
   locked,
+  label = 'Description',
   onChange,
 }: {
   value: string
   locked: boolean
+  label?: string
   onChange: (html: string) => void
 }) => {
   const editor = useEditor({
@@ -19,7 +21,7 @@ export const NoteField = ({
     editable: !locked,
     editorProps: {
       attributes: {
-        'aria-label': 'Description',
+        'aria-label': label,
         role: 'textbox',
         'aria-multiline': 'true',
         class: 'note min-h-20 px-2.5 py-1.5 outline-none',
@@ -43,7 +45,7 @@ export const NoteField = ({
   const chain = () => editor.chain().focus()
   return (
     <div className="flex flex-col gap-0.5">
-      <span className="text-soft text-sm">Description</span>
+      <span className="text-soft text-sm">{label}</span>
       <div className="rounded-md border border-soft/50 bg-paper focus-within:outline-2 focus-within:outline-gentian">
         {!locked && (
           <div className="flex gap-0.5 border-line border-b px-1 py-0.5">

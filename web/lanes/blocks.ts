@@ -23,9 +23,21 @@ export const clashesIn = (blocks: readonly BusySpan[]): { start: number; end: nu
   )
 }
 
-/** Where a block's words can be read: not under the blocks that are drawn over it. */
-export const readablePart = (span: BusySpan, over: readonly BusySpan[]): { start: number; end: number } => {
-  const covering = fills(span) ? over.filter(fills) : over.filter((other) => other.state !== 'listed')
+/**
+ * Where the words of a block, the nth of those on its lane in the order in which they are drawn, can be read: not under the blocks
+ * that are drawn over it. What is only listed has its words beneath it, where any other block, and the words of one that is listed
+ * before it, would lie across them.
+ */
+export const readablePart = (blocks: readonly BusySpan[], n: number): { start: number; end: number } => {
+  const span = blocks[n]
+  if (!span) return { start: 0, end: 0 }
+  const over = blocks.slice(n + 1)
+  const covering =
+    span.state === 'listed'
+      ? blocks.filter((other, i) => other.state !== 'listed' || i < n)
+      : fills(span)
+        ? over.filter(fills)
+        : over.filter((other) => other.state !== 'listed')
   const start = covering.reduce(
     (from, other) => (other.start <= from && other.end > from ? other.end : from),
     span.start,

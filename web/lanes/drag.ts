@@ -55,7 +55,8 @@ export interface Grid {
   readonly home: ZoneTable
   /** The length of a new time, in milliseconds. */
   readonly length: number
-  readonly across: 'all' | 'row'
+  /** Whether a new time is drawn from where the drag begins to where it ends. */
+  readonly draws: boolean
 }
 
 /** The time that a drag has come to, on the grid of steps. */
@@ -63,8 +64,7 @@ export const draggedTo = (drag: Drag, at: Instant, grid: Grid): Span => {
   const fit = (instant: Instant) => snap(instant, grid.step, grid.home)
   const least = grid.step * MINUTE
   if (!drag.origin) {
-    if (grid.across === 'all')
-      return { start: fit(at - grid.length / 2), end: fit(at - grid.length / 2) + grid.length }
+    if (!grid.draws) return { start: fit(at - grid.length / 2), end: fit(at - grid.length / 2) + grid.length }
     const [first, second] = [fit(drag.from.at), fit(at)]
     const start = Math.min(first, second)
     return { start, end: Math.max(first, second, start + least) }
@@ -87,8 +87,9 @@ export const useDrag = (
   const drag = useRef<Drag | null>(null)
   const [dragging, setDragging] = useState(false)
   const { across, chosen, home, step, onChoose } = props
-  const grid: Grid = { step, home, across, length: props.minutes * MINUTE }
-  const rowIdOf = (row: BoardRow) => (across === 'row' ? row.id : null)
+  const draws = across === 'row' || (props.draws ?? false)
+  const grid: Grid = { step, home, draws, length: props.minutes * MINUTE }
+  const rowIdOf = (row: BoardRow) => (draws ? row.id : null)
 
   const rowAt = (y: number): BoardRow | null => {
     const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
@@ -144,7 +145,8 @@ export const useDrag = (
 
   const follow = (event: PointerEvent) => {
     const now = drag.current
-    const under = !now || (across === 'row' && now.mode === 'move') ? rowAt(event.clientY) : null
+    const carried = now?.mode === 'move' && (across === 'row' || (draws && now.span !== null))
+    const under = !now || carried ? rowAt(event.clientY) : null
     const row = under ?? now?.row ?? rows[0]
     const at = row ? timeAt(event.clientX, row.axis) : null
     if (!row || at === null) return
@@ -159,21 +161,23 @@ export const useDrag = (
   }
 
   const pressed = (done: Drag) => {
-    if (done.span && (done.mode === 'press' || across === 'row')) props.onOpen?.(done.span, done.row)
+    if (done.span && (done.mode === 'press' || draws)) props.onOpen?.(done.span, done.row)
     else if (done.mode === 'new') {
-      const before = across === 'all' ? grid.length / 2 : (step * MINUTE) / 2
+      const before = draws ? (step * MINUTE) / 2 : grid.length / 2
       const start = snap(done.from.at - before, step, home)
       const next = { start, end: start + grid.length, rowId: rowIdOf(done.row) }
       onChoose(next)
-      if (across === 'row') props.onTake?.(next, null)
-    } else if (done.mode === 'move' && across === 'row' && chosen) props.onTake?.(chosen, null)
+      if (draws) props.onTake?.(next, null)
+    } else if (done.mode === 'move' && draws && chosen)
+      props.onTake?.({ ...chosen, rowId: rowIdOf(done.row) }, null)
   }
 
   const release = () => {
     const done = end()
     if (!done) return
     if (!done.moved) pressed(done)
-    else if (chosen && across === 'row') props.onTake?.(chosen, done.mode === 'new' ? null : done.span)
+    else if (chosen && draws && (across === 'row' || done.span || done.mode === 'new'))
+      props.onTake?.(chosen, done.mode === 'new' ? null : done.span)
   }
 
   const cancel = () => {

@@ -8,7 +8,7 @@ const firstTime = (row: BoardRow, given: BoardProps): Chosen => {
   const length = given.minutes * MINUTE
   const from = Math.max(row.axis.from, Math.min(given.now, row.axis.to - length))
   const start = snap(from + (given.step * MINUTE) / 2, given.step, given.home)
-  return { start, end: start + length, rowId: given.across === 'row' ? row.id : null }
+  return { start, end: start + length, rowId: given.across === 'row' || given.draws ? row.id : null }
 }
 
 /** A key pressed on a lane: arrows move the time, with Shift its end; up and down go from lane to lane. */
@@ -48,12 +48,13 @@ export const pressKey = (
     )
     // What was gone to by its own time comes before what merely lies under it.
     const span = under.find((each) => each.start === current.start && each.end === current.end) ?? under[0]
-    if (given.across === 'row' && span) {
+    if ((given.across === 'row' || given.draws) && span) {
       given.onOpen?.(span, row)
       return
     }
-    given.onChoose(current)
-    given.onTake?.(current, null)
+    const taken = given.draws ? { ...current, rowId: row.id } : current
+    given.onChoose(taken)
+    given.onTake?.(taken, null)
   }
   const actions = new Map([
     ['ArrowLeft', () => shift(-unit)],

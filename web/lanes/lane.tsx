@@ -119,7 +119,7 @@ export const Lane = memo((props: LaneProps) => {
         const size = placed(axis, span)
         const pixels = (Number.parseFloat(size.width) / 100) * width
         const left = Math.max(0, axis.at(span.start))
-        const part = readablePart(span, blocks.slice(i + 1))
+        const part = readablePart(blocks, i)
         const indent = Math.max(0, axis.at(part.start) - left) * width
         const readable = (Math.min(1, axis.at(part.end)) - Math.max(left, axis.at(part.start))) * width
         return (

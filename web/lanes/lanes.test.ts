@@ -125,7 +125,7 @@ describe('blocks on a lane', () => {
   it('that begin together are drawn the shorter on top, and read beside it', () => {
     const [long, short] = [block('09:00', '12:00'), block('09:00', '10:00')]
     expect([short, long].sort(inDrawingOrder)).toEqual([long, short])
-    expect(readablePart(long, [short])).toEqual({
+    expect(readablePart([long, short], 0)).toEqual({
       start: at('2026-12-03T10:00'),
       end: at('2026-12-03T12:00'),
     })
@@ -133,8 +133,17 @@ describe('blocks on a lane', () => {
 
   it('can be read up to where the next lies over them; the lower half does not cover', () => {
     const first = block('09:00', '11:00')
-    expect(readablePart(first, [block('10:00', '12:00')]).end).toBe(at('2026-12-03T10:00'))
-    expect(readablePart(first, [block('10:00', '12:00', 'tentative')]).end).toBe(first.end)
+    expect(readablePart([first, block('10:00', '12:00')], 0).end).toBe(at('2026-12-03T10:00'))
+    expect(readablePart([first, block('10:00', '12:00', 'tentative')], 0).end).toBe(first.end)
+  })
+
+  it('of what is only listed are beneath it, and never across another block or other words', () => {
+    const early = block('08:00', '10:00')
+    const listed = block('09:00', '12:00', 'listed')
+    const second = block('09:30', '11:00', 'listed')
+    expect(readablePart([early, listed], 1)).toEqual({ start: early.end, end: listed.end })
+    const hidden = readablePart([listed, second], 1)
+    expect(hidden.end - hidden.start).toBeLessThanOrEqual(0)
   })
 })
 
@@ -146,7 +155,7 @@ describe('a drag', () => {
     time: { zone: 'Europe/Vienna', known: true, hours: [], spans: [], outside: 'outside' as const },
     axis: instantAxis(at('2026-12-03T00:00'), at('2026-12-04T00:00')),
   }
-  const grid: Grid = { step: 15, home: vienna, length: 60 * MINUTE, across: 'all' }
+  const grid: Grid = { step: 15, home: vienna, length: 60 * MINUTE, draws: false }
   const origin = { start: at('2026-12-03T10:00'), end: at('2026-12-03T11:00'), rowId: null }
   const drag = (mode: Drag['mode'], more: Partial<Drag> = {}): Drag => ({
     mode,
@@ -174,7 +183,7 @@ describe('a drag', () => {
 
   it('draws a new time both ways on a day, and centres one of the right length across all lanes', () => {
     const fresh = drag('new', { origin: null })
-    const rows: Grid = { ...grid, across: 'row' }
+    const rows: Grid = { ...grid, draws: true }
     expect(clock(draggedTo(fresh, at('2026-12-03T11:40'), rows))).toEqual(['10:15', '11:45'])
     expect(clock(draggedTo(fresh, at('2026-12-03T09:00'), rows))).toEqual(['09:00', '10:15'])
     expect(clock(draggedTo(fresh, at('2026-12-03T15:00'), grid))).toEqual(['14:30', '15:30'])

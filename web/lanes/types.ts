@@ -52,7 +52,7 @@ export interface BoardGroup {
   readonly ruler?: ReactNode
 }
 
-/** The chosen time. On a board where each lane has its own day, `rowId` says which. */
+/** The chosen time. On a board where each lane has its own day, or times are drawn, `rowId` says on which. */
 export interface Chosen extends Span {
   readonly rowId: string | null
 }
@@ -73,6 +73,11 @@ export interface BoardProps {
   readonly minutes: number
   /** `all`: one time across all lanes. `row`: each lane is its own day. */
   readonly across: 'all' | 'row'
+  /**
+   * Across all lanes: whether a time is drawn from where a drag begins to where it ends, on the lane on which it began, and
+   * a press on another lane within the chosen time is that lane's, too. Without it the time is moved as a whole.
+   */
+  readonly draws?: boolean
   readonly chosen: Chosen | null
   /** When it is as yet, where it is to be moved: across all lanes. */
   readonly present?: Span | null

@@ -3,7 +3,7 @@ import { DAY } from '@marmot/core/time'
 import { Check, TriangleAlert } from 'lucide-react'
 import { usePeople } from '../people/people.ts'
 import { useMe } from '../platform/session.tsx'
-import { usePlaces } from '../resources/resources.ts'
+import { usePlaces, useResources } from '../resources/resources.ts'
 import type { ChangeInHand } from './use-change.ts'
 
 const MOST_OFFERED = 5
@@ -20,13 +20,19 @@ export const ChangePlaces = ({ change }: { change: ChangeInHand }) => {
   const guests = fields.members.filter((one) => one.personId === null).length
   const seats = (siteId: string) =>
     there.filter((one) => one.siteId === siteId).length + (siteId === home ? guests : 0)
+  const known = useResources().data?.resources ?? []
+  // Somebody who has a drill is not offered rooms; who meets in a room may meet in a lab.
+  const had = known.filter(
+    (one) => fields.places.includes(one.id) || base.places.some((place) => place.id === one.id),
+  )
+  const kinds = had.map((one) => one.kind)
   // A day around it, so that the next time one tries is mostly here already.
   const from = Math.floor(time.start / DAY) * DAY
   const { places, resources, pending } = usePlaces(from - DAY, from + 2 * DAY, {
     apart: { entryId: base.entryId, recurrence: scope === 'all' ? null : base.recurrence },
     of: {
-      sites: [...new Set([home, ...there.map((one) => one.siteId)])],
-      kinds: ['room', 'lab'],
+      sites: [...new Set([...(base.alone ? [] : [home]), ...[...had, ...there].map((one) => one.siteId)])],
+      kinds: [...new Set(base.alone ? kinds : ['room', 'lab', ...kinds])],
       places: fields.places,
     },
   })
@@ -36,7 +42,7 @@ export const ChangePlaces = ({ change }: { change: ChangeInHand }) => {
         ? fields.places.filter((each) => each !== id)
         : [...fields.places, id],
     })
-  const here = places.filter((place) => seats(place.siteId) > 0)
+  const here = places.filter((place) => base.alone || seats(place.siteId) > 0)
   const free = placesThatFit(here, time, seats, home).filter(({ id }) => !fields.places.includes(id))
   const siteOf = (siteId: string) =>
     siteId === home ? '' : `, ${resources.find((one) => one.siteId === siteId)?.site ?? ''}`

@@ -2,7 +2,7 @@ import type { Meeting } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import { lengthInWords, minutesBetween, spanInWords } from '@marmot/core/time'
 import { CalendarSearch } from 'lucide-react'
-import type { FormEvent } from 'react'
+import { type FormEvent, lazy, Suspense } from 'react'
 import { z } from 'zod'
 import { dateChoice } from '../answers/answer-form.tsx'
 import { problemMore, problemWords } from '../platform/api.ts'
@@ -14,6 +14,9 @@ import { ChangePlaces } from './change-places.tsx'
 import { useMeeting } from './meeting.ts'
 import { ScopeChoice } from './scope-choice.tsx'
 import { type ChangeInHand, useChange, type Wanted } from './use-change.ts'
+import { headCountIn } from './wanted.ts'
+
+const NoteField = lazy(() => import('../entries/note-field.tsx').then((m) => ({ default: m.NoteField })))
 
 const TextField = ({
   change,
@@ -156,10 +159,42 @@ const Meanwhile = ({ change, newest }: { change: ChangeInHand; newest: Meeting }
   )
 }
 
+/** What a reservation says of itself beside its time and places. */
+const Said = ({ change: { fields, set } }: { change: ChangeInHand }) => (
+  <>
+    <div className="grid grid-cols-2 gap-2">
+      <Field label="Purpose">
+        {(props) => (
+          <input
+            {...props}
+            value={fields.purpose}
+            maxLength={200}
+            onChange={(event) => set({ purpose: event.target.value })}
+          />
+        )}
+      </Field>
+      <Field label="How many will be there">
+        {(props) => (
+          <input
+            {...props}
+            inputMode="numeric"
+            value={fields.headCount ?? ''}
+            onChange={(event) => set({ headCount: headCountIn(event.target.value) })}
+          />
+        )}
+      </Field>
+    </div>
+    <Choice checked={fields.takesTime} onChoose={(takesTime) => set({ takesTime })}>
+      It takes my time: I count as busy then
+    </Choice>
+  </>
+)
+
 const pressWords = (change: ChangeInHand): string => {
   const told = change.tellings?.filter((one) => one.gets !== 'nothing').length ?? null
   if (!change.differs) return 'Nothing is changed yet'
   if (told === null) return 'Change it'
+  if (change.base.alone && told === 0) return 'Change it'
   return told === 0
     ? 'Change it, and write to nobody'
     : `Change it and tell ${counted(told, 'person', 'people')}`
@@ -184,6 +219,7 @@ const ChangeForm = ({
   const change = useChange(meeting, wanted, { onChanged, onStale })
   const { base, fields, newest, busy, differs, looking, trouble } = change
   const date = dateChoice(base, zone)
+  const alone = base.alone && fields.members.length === 0
   const ready = differs && !busy && !looking && !trouble && newest === null
   const submit = (event: FormEvent) => {
     event.preventDefault()
@@ -198,19 +234,17 @@ const ChangeForm = ({
       <TextField change={change} name="title" label="Title" />
       <Before is={fields.title.trim()} was={base.title} />
       <ChangePeople change={change} />
-      <Field label="Words to everybody">
-        {(props) => (
-          <textarea
-            {...props}
-            rows={2}
-            maxLength={10_000}
-            value={fields.note}
-            onChange={(event) => change.set({ note: event.target.value })}
-          />
-        )}
-      </Field>
-      <Before is={fields.note} was={textOfNote(base.note)} />
-      {(change.scope !== 'this' || !base.repeats) && (
+      <Suspense fallback={<Loading what="the words" />}>
+        <NoteField
+          label={alone ? 'Description' : 'Words to everybody'}
+          value={fields.note}
+          locked={false}
+          onChange={(note) => change.set({ note })}
+        />
+      </Suspense>
+      <Before is={textOfNote(fields.note)} was={textOfNote(base.note)} />
+      {(change.scope !== 'this' || !base.repeats) && base.alone && <Said change={change} />}
+      {(change.scope !== 'this' || !base.repeats) && !alone && (
         <>
           <Choice checked={fields.rsvp} onChoose={(rsvp) => change.set({ rsvp })}>
             Ask everybody whether they come

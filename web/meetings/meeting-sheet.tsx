@@ -217,6 +217,9 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
   const [scope, setScope] = useState<Scope>(date ? 'this' : 'all')
   const [reason, setReason] = useState('')
   const others = meeting.participants.length - 1
+  const { alone } = meeting
+  const names = meeting.places.map((place) => place.name)
+  const places = `${names.join(' and ')} ${names.length === 1 ? 'is' : 'are'}`
   const from = date && meeting.recurrence
   const dates = date
     ? { this: `, ${date.words} only`, following: ` from ${date.words} on`, all: ', all dates' }[scope]
@@ -230,7 +233,8 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
           reason,
           ...(from && scope !== 'all' ? { recurrence: from, following: scope === 'following' } : {}),
         },
-        `Cancelled ${meeting.title}${dates}`,
+        `${alone ? 'Gave back' : 'Cancelled'} ${meeting.title}${dates}`,
+        alone,
       )
       onDone()
     } catch (error) {
@@ -248,29 +252,29 @@ const Cancel = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) =
             following: 'The dates before stay as they are. ',
             all: 'Every date of it is cancelled. ',
           }[scope]}
-        {counted(others, 'person is', 'people are')} told by mail
-        {meeting.places.length
-          ? `, and ${meeting.places.map((place) => place.name).join(' and ')} is free again`
-          : ''}
-        .
+        {alone
+          ? `${places} free again for others.`
+          : `${counted(others, 'person is', 'people are')} told by mail${meeting.places.length ? `, and ${places} free again` : ''}.`}
       </p>
-      <Field label="Why, for everybody to read (optional)">
-        {(props) => (
-          <textarea
-            {...props}
-            rows={2}
-            maxLength={2000}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-        )}
-      </Field>
+      {!alone && (
+        <Field label="Why, for everybody to read (optional)">
+          {(props) => (
+            <textarea
+              {...props}
+              rows={2}
+              maxLength={2000}
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
+          )}
+        </Field>
+      )}
       {trouble && <Trouble>{trouble}</Trouble>}
       <div className="flex flex-wrap gap-2">
         <Button tone="trouble" disabled={busy} onClick={cancel}>
           {busy
             ? 'Cancelling…'
-            : `Cancel${date ? { this: ` ${date.words}`, following: ` from ${date.words} on`, all: ' all dates' }[scope] : ''} and tell ${others}`}
+            : `${alone ? 'Give back' : 'Cancel'}${date ? { this: ` ${date.words}`, following: ` from ${date.words} on`, all: ' all dates' }[scope] : ''}${alone ? '' : ` and tell ${others}`}`}
         </Button>
         <Button disabled={busy} onClick={onDone}>
           Keep it
@@ -308,7 +312,8 @@ const Untold = ({ meeting, onGone }: { meeting: Meeting; onGone: () => void }) =
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-shade px-3 py-2">
       <span className="flex-1">
-        Nobody was told yet: letters go out {left > 0 ? `in ${waitInWords(left)}` : 'now'}.
+        {meeting.alone ? 'Your letter goes' : 'Nobody was told yet: letters go'} out{' '}
+        {left > 0 ? `in ${waitInWords(left)}` : 'now'}.
       </span>
       {changeId && left > 0 && (
         <Button disabled={busy} onClick={() => takeBack(changeId)}>
@@ -339,16 +344,68 @@ const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) 
   return (
     <div className="flex flex-wrap gap-2 max-md:*:px-2 max-md:[&_svg]:hidden">
       <Button tone="trouble" onClick={() => setCancelling(true)}>
-        Cancel it…
+        {meeting.alone ? 'Give it back…' : 'Cancel it…'}
       </Button>
       <span className="flex-1" />
-      <Button onClick={find}>
-        <CalendarSearch size={16} aria-hidden /> Find another time
-      </Button>
+      {!meeting.alone && (
+        <Button onClick={find}>
+          <CalendarSearch size={16} aria-hidden /> Find another time
+        </Button>
+      )}
       <Button tone="primary" onClick={change}>
         <Pencil size={15} aria-hidden /> Change…
       </Button>
     </div>
+  )
+}
+
+/** What a reservation says of itself beside its time and places. */
+const Said = ({ meeting }: { meeting: Meeting }) => {
+  const { purpose, headCount, contact, shows } = meeting
+  const asks = contact ? [contact.name, contact.telephone, contact.address].filter(Boolean).join(', ') : ''
+  const words = [
+    purpose ? `For ${purpose}` : '',
+    headCount ? `${counted(headCount, 'person', 'people')} will be there` : '',
+    meeting.alone && shows === 'listed' && meeting.iOrganize ? 'It takes none of your time' : '',
+    asks ? `Ask ${asks}` : '',
+  ].filter(Boolean)
+  const asked = meeting.places.filter((place) => place.requested).map((place) => place.name)
+  return (
+    <>
+      {asked.length > 0 && !meeting.cancelled && (
+        <p className="font-semibold">{asked.join(' and ')}: asked for, and not granted yet.</p>
+      )}
+      {words.length > 0 && <p className="text-soft">{words.join('. ')}.</p>}
+    </>
+  )
+}
+
+/** Who takes part, with what they said, and who has to be asked once more. */
+const Answers = ({ meeting, over }: { meeting: Meeting; over: boolean }) => {
+  const sum = tally(meeting.participants)
+  return (
+    <section aria-label="Answers">
+      <h3 className="font-semibold" aria-live="polite">
+        {meeting.rsvp ? tallyInWords(sum) : 'No answers are asked for'}
+        {meeting.repeats && <span className="font-normal text-soft"> for this date</span>}
+      </h3>
+      {sum.missing.length > 0 && (
+        <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>
+      )}
+      {meeting.mayChange && !meeting.cancelled && !over && (
+        <Nudging meeting={meeting} waiting={sum.waiting} />
+      )}
+      <ul className="mt-1">
+        {meeting.participants.map((participant) => (
+          <ParticipantRow key={participant.id} participant={participant} meeting={meeting} />
+        ))}
+      </ul>
+      {meeting.elsewhere.length > 0 && (
+        <p className="border-line border-t py-1.5 text-soft">
+          Not on this date: {meeting.elsewhere.map((one) => one.name).join(', ')}
+        </p>
+      )}
+    </section>
   )
 }
 
@@ -365,7 +422,6 @@ const Body = ({
   const now = useNow()
   const start = Date.parse(meeting.start)
   const end = Date.parse(meeting.end)
-  const sum = tally(meeting.participants)
   const over = end <= now
   // Nothing of a meeting that somebody outside organizes is shared here.
   const outside = !meeting.participants.some((one) => one.organizer && one.personId !== null)
@@ -376,10 +432,11 @@ const Body = ({
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
         <p className="text-soft">
           {lengthInWords(minutesBetween(start, end))}
-          {meeting.place ? `, ${meeting.place}` : ''}. Organized by{' '}
+          {meeting.place ? `, ${meeting.place}` : ''}. {meeting.alone ? 'Reserved' : 'Organized'} by{' '}
           {meeting.iOrganize ? 'you' : meeting.organizer}.
         </p>
         <SeriesWords series={meeting.series} />
+        <Said meeting={meeting} />
         {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
       </div>
       {conference && !meeting.cancelled && !over && (
@@ -395,7 +452,9 @@ const Body = ({
       {meeting.untold && <Untold meeting={meeting} onGone={onDone} />}
       {meeting.cancelled && (
         <Trouble>
-          This meeting was cancelled. There is nothing to answer.
+          {meeting.participants.length > 1
+            ? 'This meeting was cancelled. There is nothing to answer.'
+            : 'This was cancelled. The places are free again.'}
           {meeting.cancelReason && <p className="mt-1">“{meeting.cancelReason}”</p>}
         </Trouble>
       )}
@@ -407,29 +466,8 @@ const Body = ({
           <MyAnswer meeting={meeting} />
         </>
       )}
-      {!outside && <AroundMeeting meeting={meeting} />}
-      <section aria-label="Answers">
-        <h3 className="font-semibold" aria-live="polite">
-          {meeting.rsvp ? tallyInWords(sum) : 'No answers are asked for'}
-          {meeting.repeats && <span className="font-normal text-soft"> for this date</span>}
-        </h3>
-        {sum.missing.length > 0 && (
-          <p className="font-semibold text-coral">⚠ Required, and not coming: {sum.missing.join(', ')}</p>
-        )}
-        {meeting.mayChange && !meeting.cancelled && !over && (
-          <Nudging meeting={meeting} waiting={sum.waiting} />
-        )}
-        <ul className="mt-1">
-          {meeting.participants.map((participant) => (
-            <ParticipantRow key={participant.id} participant={participant} meeting={meeting} />
-          ))}
-        </ul>
-        {meeting.elsewhere.length > 0 && (
-          <p className="border-line border-t py-1.5 text-soft">
-            Not on this date: {meeting.elsewhere.map((one) => one.name).join(', ')}
-          </p>
-        )}
-      </section>
+      {!outside && !meeting.alone && <AroundMeeting meeting={meeting} />}
+      {!meeting.alone && <Answers meeting={meeting} over={over} />}
       {meeting.mayChange && !meeting.cancelled && !over && <Actions meeting={meeting} onDone={onDone} />}
     </div>
   )
@@ -483,7 +521,12 @@ export const MeetingSheet = ({
       </Suspense>
     )
   return (
-    <Sheet open={entryId !== null} onClose={close} title={meeting.data?.title ?? 'Meeting'} wide>
+    <Sheet
+      open={entryId !== null}
+      onClose={close}
+      title={meeting.data?.title ?? 'One moment'}
+      wide={!meeting.data?.alone}
+    >
       {meeting.isPending && <Loading what="the meeting" />}
       {meeting.isError && (
         <Trouble action={<Button onClick={() => meeting.refetch()}>Try again</Button>}>

@@ -4,21 +4,10 @@ import { dayOf, type Instant, minutesBetween, spanInWords, toWall } from '@marmo
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { call, problemCode } from '../platform/api.ts'
+import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
-
-/** A look is taken when what is typed has rested this long. */
-const REST_MS = 250
-
-const useRested = (text: string): string => {
-  const [rested, setRested] = useState(text)
-  useEffect(() => {
-    const timer = setTimeout(() => setRested(text), REST_MS)
-    return () => clearTimeout(timer)
-  }, [text])
-  return rested
-}
 
 /** What is wanted of a meeting before it is here. */
 export interface Wanted extends Partial<Omit<Fields, 'members'>> {
@@ -105,6 +94,7 @@ export const useChange = (
         body,
         key.current.key,
         `${moved ? 'Moved' : 'Changed'} ${fields.title.trim()}${where}`,
+        base.alone,
       )
       onChanged(changed.entryId)
     } catch (error) {

@@ -11,7 +11,7 @@ describe('what of a meeting is to be otherwise', () => {
   it('is nothing while the fields say what is there', () => {
     const one = aMeeting()
     const fields = fieldsOf(one, ZONE)
-    expect(fields).toMatchObject({ day: '3 Dec', from: '14:00', until: '15:00', note: 'With ropes' })
+    expect(fields).toMatchObject({ day: '3 Dec', from: '14:00', until: '15:00', note: '<p>With ropes</p>' })
     expect(fields.members.map((each) => each.name)).toEqual(['Tashi', 'Noor'])
     expect(wantedOf(one, fields, 'this', ZONE, TODAY)).toBeNull()
   })
@@ -30,6 +30,13 @@ describe('what of a meeting is to be otherwise', () => {
       minutes: 45,
     })
     expect(wantedOf(one, { ...fields, places: [] }, 'this', ZONE, TODAY)).toEqual({ version: 3, places: [] })
+    const said = { ...fields, purpose: ' Sorting ', headCount: 3, takesTime: false }
+    expect(wantedOf(one, said, 'this', ZONE, TODAY)).toEqual({
+      version: 3,
+      purpose: 'Sorting',
+      headCount: 3,
+      shows: 'listed',
+    })
   })
 
   it('names people and guests together, as they are to be', () => {
@@ -51,11 +58,11 @@ describe('what of a meeting is to be otherwise', () => {
 
   it('of a series says for which date, and whether for all', () => {
     const one = aMeeting({ repeats: true, recurrence: '2026-12-03T18:45' })
-    const fields = { ...fieldsOf(one, ZONE), note: 'Without ropes' }
+    const fields = { ...fieldsOf(one, ZONE), note: '<p>Without ropes</p>' }
     for (const scope of SCOPES)
       expect(wantedOf(one, fields, scope, ZONE, TODAY)).toEqual({
         version: 3,
-        note: 'Without ropes',
+        note: '<p>Without ropes</p>',
         recurrence: '2026-12-03T18:45',
         scope,
       })

@@ -1,5 +1,5 @@
 import type { Meeting } from '@marmot/contract/meetings'
-import { type Scope, textOfNote } from '@marmot/core/entries'
+import type { Scope } from '@marmot/core/entries'
 import {
   clockText,
   type Day,
@@ -52,6 +52,10 @@ export interface Fields extends TimeFields {
   /** Whether one can join it from afar. */
   readonly conference: boolean
   readonly places: readonly string[]
+  /** What a reservation is for, how many will be there, and whether it takes its person’s time. */
+  readonly purpose: string
+  readonly headCount: number | null
+  readonly takesTime: boolean
   readonly members: readonly Member[]
 }
 
@@ -114,14 +118,23 @@ export const without = (members: readonly Member[], key: string, scope: Scope): 
     ? members.map((one) => (one.key === key ? { ...one, here: false } : one))
     : members.filter((one) => one.key !== key)
 
+/** How many somebody means by what they type; null for nothing. */
+export const headCountIn = (text: string): number | null => {
+  const count = Number.parseInt(text, 10)
+  return Number.isNaN(count) ? null : Math.max(1, Math.min(10_000, count))
+}
+
 /** A meeting's fields as they are. */
 export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
   title: meeting.title,
-  note: textOfNote(meeting.note),
+  note: meeting.note,
   rsvp: meeting.rsvp,
   conference: meeting.conference !== null,
   ...timeFields(Date.parse(meeting.start), Date.parse(meeting.end), zone),
   places: meeting.places.map((place) => place.id),
+  purpose: meeting.purpose,
+  headCount: meeting.headCount,
+  takesTime: meeting.shows !== 'listed',
   members: membersOf(meeting),
 })
 
@@ -167,6 +180,11 @@ export const wantedOf = (
     ...(fields.conference === before.conference ? {} : { conference: fields.conference }),
     ...(start === wasStart ? {} : { starts: wallText(toWall(zoneTable(meeting.zone), start)) }),
     ...(end - start === wasEnd - wasStart ? {} : { minutes: minutesBetween(start, end) }),
+    ...(fields.purpose.trim() === before.purpose ? {} : { purpose: fields.purpose.trim() }),
+    ...(fields.headCount === before.headCount ? {} : { headCount: fields.headCount }),
+    ...(fields.takesTime === before.takesTime
+      ? {}
+      : { shows: fields.takesTime ? ('busy' as const) : ('listed' as const) }),
     ...(sorted(fields.places) === sorted(before.places) ? {} : { places: [...fields.places] }),
     ...(byKey(members) === byKey(inScope(before.members, scope)) ? {} : peopleOf(members)),
   }

@@ -46,14 +46,17 @@ export const useMeetingWrites = () => {
       : `Taken back. ${counted(told, 'person is', 'people are')} told so.`
   }
 
-  /** Says what was done, with a button that takes it back; `after` is done once it was. */
+  /**
+   * Says what was done, with a button that takes it back; `after` is done once it was. `told` is null where it concerns nobody
+   * else.
+   */
   const done = (
     words: string,
-    { changeId, told, untoldMs }: { changeId: string; told: number; untoldMs: number },
+    { changeId, told, untoldMs }: { changeId: string; told: number | null; untoldMs: number },
     after: () => void = () => undefined,
   ) =>
     say({
-      words: `${words}. ${toldWords(told, untoldMs)}`,
+      words: told === null ? `${words}.` : `${words}. ${toldWords(told, untoldMs)}`,
       label: 'Take back',
       ...(untoldMs > 0 ? { stays: untoldMs } : {}),
       undo: async () => {
@@ -63,16 +66,17 @@ export const useMeetingWrites = () => {
       },
     })
 
-  const change = async (entryId: string, body: WantedBody, key: string, words: string) => {
+  /** `alone` where it concerns nobody else. */
+  const change = async (entryId: string, body: WantedBody, key: string, words: string, alone = false) => {
     const changed = await call(changeMeeting, { params: { entryId }, body, key })
-    done(words, changed)
+    done(words, alone && changed.told === 0 ? { ...changed, told: null } : changed)
     refresh()
     return changed
   }
 
-  const cancel = async (entryId: string, body: CancelBody, words: string) => {
+  const cancel = async (entryId: string, body: CancelBody, words: string, alone = false) => {
     const { changeId, ...cancelled } = await call(cancelMeeting, { params: { entryId }, body })
-    if (changeId) done(words, { ...cancelled, changeId })
+    if (changeId) done(words, { ...cancelled, changeId, ...(alone ? { told: null } : {}) })
     refresh()
   }
 

@@ -148,6 +148,9 @@ const DID: Record<string, string> = {
 const ProposalCard = lazy(() =>
   import('../proposals/proposal-card.tsx').then((m) => ({ default: m.ProposalCard })),
 )
+const RequestCard = lazy(() =>
+  import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
+)
 const MeetRightAway = lazy(() =>
   import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
 )
@@ -185,6 +188,16 @@ const noticeWords = (notice: Notice): string => {
       return 'mentions you in'
     case 'cancelled':
       return 'cancelled'
+    case 'asked':
+      return `asks for ${notice.message}`
+    case 'granted':
+      return `lets you have ${notice.message}`
+    case 'refused':
+      return `does not let you have ${notice.message}`
+    case 'moved':
+      return `gives you ${notice.message}`
+    case 'lapsed':
+      return `got no answer in time: ${notice.message}`
     default:
       return notice.message
   }
@@ -250,7 +263,7 @@ export const Now = () => {
         </Trouble>
       </div>
     )
-  const { toAnswer, organized, proposals, next, notices } = state.data
+  const { toAnswer, organized, proposals, requests, next, notices } = state.data
   const open = toAnswer.some((meeting) => meeting.entryId === opened)
     ? opened
     : (toAnswer[0]?.entryId ?? null)
@@ -264,6 +277,17 @@ export const Now = () => {
           </span>
         </h1>
         <div className="flex min-w-0 flex-col gap-6">
+          {requests.length > 0 && (
+            <Section title="Requests for what you look after" count={requests.length}>
+              <Suspense fallback={<Loading what="what is asked for" />}>
+                <ul className="flex flex-col gap-2">
+                  {requests.map((request) => (
+                    <RequestCard key={`${request.entryId} ${request.resourceId}`} request={request} />
+                  ))}
+                </ul>
+              </Suspense>
+            </Section>
+          )}
           {proposals.length > 0 && (
             <Section title="Another time proposed" count={proposals.length}>
               <Suspense fallback={<Loading what="what was proposed" />}>

@@ -1,5 +1,6 @@
 import { sendMeeting } from '@marmot/contract/meetings'
 import { itemsIn } from '@marmot/core/agenda'
+import { noteOfText } from '@marmot/core/entries'
 import {
   clocksInWords,
   DAY,
@@ -63,7 +64,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
     if (!chosen) return
     const body = {
       title: brief.title,
-      note: brief.note,
+      note: noteOfText(brief.note),
       agenda: itemsIn(
         brief.agenda,
         members.map((member) => member.name),

@@ -12,7 +12,7 @@ const MEETING = aMeeting({
   start: '2026-12-21T13:00:00.000Z',
   end: '2026-12-21T13:45:00.000Z',
   zone: 'Europe/Vienna',
-  places: [{ id: SERAC, name: 'Serac', siteId: crypto.randomUUID() }],
+  places: [{ id: SERAC, name: 'Serac', siteId: crypto.randomUUID(), requested: false }],
   repeats: true,
   recurrence: '2026-12-21T14:00',
   participants: [

@@ -1,7 +1,15 @@
 import { laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
 import { itemsIn } from '@marmot/core/agenda'
-import { isClash, type Repair, type SeriesDate, type SeriesRule, seriesEnd } from '@marmot/core/openings'
-import { DAY, instantOf, toWall, wallOf, wallText } from '@marmot/core/time'
+import { noteOfText } from '@marmot/core/entries'
+import {
+  isClash,
+  type Repair,
+  type SeriesDate,
+  type SeriesRule,
+  seriesEnd,
+  seriesRule,
+} from '@marmot/core/openings'
+import { DAY, dayOf, instantOf, toWall, wallOf, wallText } from '@marmot/core/time'
 import { useMemo, useState } from 'react'
 import { useTime } from '../availability/time.ts'
 import { searchPlace, usePlaces } from '../resources/resources.ts'
@@ -87,7 +95,7 @@ export const useSeriesInHand = (arranging: Arranging) => {
     })
     return {
       title: brief.title,
-      note: brief.note,
+      note: noteOfText(brief.note),
       agenda: itemsIn(
         brief.agenda,
         members.map((member) => member.name),
@@ -98,7 +106,7 @@ export const useSeriesInHand = (arranging: Arranging) => {
       people: brief.people.filter((one) => one.id !== me.id).map(({ id, required }) => ({ id, required })),
       guests: brief.guests.map((one) => ({ ...one })),
       places: [...slot.places],
-      series: { rule, changes },
+      series: { rule: seriesRule(rule, dayOf(first.recurrence)), changes },
       hold: brief.hold,
     }
   }

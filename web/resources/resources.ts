@@ -3,6 +3,7 @@ import { searchPlaceOf } from '@marmot/contract/openings'
 import {
   listReservations,
   listResources,
+  placesEvent,
   type ReservationOnWire,
   type Resource,
   reservationsEvent,
@@ -52,6 +53,7 @@ export const useResources = (enabled = true) =>
     queryFn: () => call(listResources),
     enabled,
     staleTime: 300_000,
+    meta: { heeds: [heed(placesEvent)] },
   })
 
 interface Asked {

@@ -32,7 +32,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   const openDate = (one: OccurrenceOnWire) => {
     setChosen(null)
     if (one.hidden) toast('A private entry: only its time is shown to you.')
-    else if (one.meeting && (!of || (one.own && days.mayChangeMeetings)))
+    else if ((one.meeting || one.reserved) && (!of || (one.own && days.mayChangeMeetings)))
       setSearch((before) => {
         const next = new URLSearchParams(before)
         next.set('meeting', one.entryId)
@@ -68,7 +68,8 @@ export const useHand = (days: Days, of: string | undefined) => {
     }
     if (next.start === moved.start && next.end === moved.end) setChosen(null)
     // Others are concerned: they are told, once it was looked over.
-    else if (moved.occurrence.meeting) setChanging({ moved, start: next.start, end: next.end })
+    else if (moved.occurrence.meeting || moved.occurrence.reserved)
+      setChanging({ moved, start: next.start, end: next.end })
     else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
     else await move(moved, next.start, next.end, 'this')
   }
@@ -116,7 +117,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   const removeChosen = () => {
     const span = atChosen()
     if (!span) return
-    if (span.occurrence.repeats || span.occurrence.meeting) open(span)
+    if (span.occurrence.repeats || span.occurrence.meeting || span.occurrence.reserved) open(span)
     else
       writes.remove(span.occurrence, 'all').then(
         () => setChosen(null),

@@ -1,0 +1,291 @@
+import { readFile } from 'node:fs/promises'
+import { expect, type Page, test } from '@playwright/test'
+import { expectAccessible, expectNoSideways, lane, sheetOf, signIn, tabTo } from './person.ts'
+
+const places = async (page: Page, kind: string) => {
+  await page.getByRole('link', { name: 'Places' }).click()
+  await page.getByText(kind, { exact: true }).click()
+}
+
+/** Goes to a day by typing it. */
+const goTo = async (page: Page, day: string) => {
+  await page.getByPlaceholder('Go to: 3 dec, next tue').fill(day)
+  await page.keyboard.press('Enter')
+}
+
+/** Has a place reserved by whoever is signed in, over HTTP. */
+const reserve = (page: Page, title: string, place: string, starts: string, minutes: number) =>
+  page.evaluate(
+    async (asked) => {
+      const { resources } = await (await fetch('/api/resources')).json()
+      const { id } = resources.find((one: { name: string }) => one.name === asked.place)
+      const answer = await fetch('/api/meetings', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'idempotency-key': crypto.randomUUID() },
+        body: JSON.stringify({
+          title: asked.title,
+          starts: asked.starts,
+          minutes: asked.minutes,
+          zone: 'Europe/Vienna',
+          people: [],
+          guests: [],
+          places: [id],
+          shows: 'listed',
+        }),
+      })
+      if (!answer.ok) throw new Error(await answer.text())
+    },
+    { title, place, starts, minutes },
+  )
+
+/** Draws on a lane of a whole day, from one hour to another. */
+const draw = async (page: Page, name: string, from: number, to: number) => {
+  const box = await lane(page, name).boundingBox()
+  if (!box) throw new Error('no lane')
+  const x = (hour: number) => box.x + (box.width * hour) / 24
+  const y = box.y + box.height / 2
+  await page.mouse.move(x(from), y)
+  await page.mouse.down()
+  await page.mouse.move(x(to), y, { steps: 8 })
+}
+
+const beside = (page: Page, name: string | RegExp) => page.getByRole('region', { name })
+
+test('a lab is taken every other week, two clashes repaired beforehand, one date moved, one given back, all of it in the list', async ({
+  browser,
+}) => {
+  const matteo = await signIn(browser, 'Matteo Ruprechter')
+  await reserve(matteo, 'Core sawing', 'Cold lab −20', '2027-04-20T10:30', 60)
+  await reserve(matteo, 'Core sawing', 'Cold lab −20', '2027-05-18T11:00', 60)
+
+  const page = await signIn(browser, 'Aroha Pene')
+  await places(page, 'Labs')
+  await goTo(page, '23 mar')
+  await draw(page, 'Cold lab −20', 20, 22)
+  await expect(page.locator('.drag-words')).toHaveText(/^Tuesday 23 March 2027, 20:00 to 22:00/)
+  await page.mouse.up()
+  const sheet = beside(page, 'Reserve Cold lab −20')
+  await expect(sheet.getByLabel('What for')).toBeFocused()
+  await page.keyboard.type('Borehole probes')
+  await sheet.getByLabel('Repeats').selectOption('Every week')
+  await sheet.getByLabel('How many between').fill('2')
+  await sheet.getByLabel('Until when').selectOption('a number of times')
+  await sheet.getByLabel('How many times').fill('8')
+  await sheet.getByLabel('Not on').fill('4 may')
+  await page.keyboard.press('Enter')
+  await expect(sheet.getByText('7 dates, 2 clash')).toBeVisible()
+  await expectAccessible(page, 'Reserving')
+  const april = sheet
+    .getByRole('listitem')
+    .filter({ hasText: 'Matteo Ruprechter has it from 10:30 to 11:30' })
+  await april.getByRole('button', { name: 'Cold lab −5 instead, without band saw' }).click()
+  const may = sheet.getByRole('listitem').filter({ hasText: 'Matteo Ruprechter has it from 11:00 to 12:00' })
+  await may.getByRole('button', { name: /that day$/ }).click()
+  await expect(sheet.getByText('7 dates, all free')).toBeVisible()
+  await sheet
+    .getByRole('button', {
+      name: 'Take Cold lab −20, Tuesday 23 March 2027, 20:00 to 22:00, and 6 more dates',
+    })
+    .click()
+  await expect(page.getByText(/^Cold lab −20 reserved: Tuesday 23 March 2027/)).toBeVisible()
+  await expect(sheet).toBeHidden()
+
+  await page.getByRole('button', { name: 'My reservations' }).click()
+  await page.getByLabel('Find a reservation').fill('borehole')
+  const rows = page.getByRole('row').filter({ hasText: 'Borehole probes' })
+  await expect(rows).toHaveCount(7)
+  await expect(rows.filter({ hasText: 'Cold lab −5' })).toHaveCount(1)
+  await expectAccessible(page, 'My reservations')
+
+  await page.getByRole('button', { name: /^Tue 1 Jun/ }).click()
+  const whole = sheetOf(page, 'Borehole probes')
+  await expect(whole.getByText('Reserved by you')).toBeVisible()
+  await whole.getByRole('button', { name: 'Change…' }).click()
+  const change = sheetOf(page, 'Change Borehole probes')
+  await change.getByRole('button', { name: /^Cold lab −5/ }).click()
+  await change.getByRole('button', { name: /^Cold lab −20/ }).click()
+  await change.getByRole('button', { name: 'Change it', exact: true }).click()
+  await expect(change).toBeHidden()
+  await page.keyboard.press('Escape')
+  await expect(rows.filter({ hasText: 'Cold lab −5' })).toHaveCount(2)
+
+  await page.getByRole('checkbox', { name: 'Choose Cold lab −20, Tue 15 Jun' }).check()
+  await page.getByRole('button', { name: 'Give back 1' }).click()
+  await expect(rows).toHaveCount(6)
+  await page.getByRole('button', { name: 'Take back' }).first().click()
+  await expect(rows).toHaveCount(7)
+  await page.getByRole('checkbox', { name: 'Choose Cold lab −20, Tue 15 Jun' }).check()
+  await page.getByRole('button', { name: 'Give back 1' }).click()
+  await expect(rows).toHaveCount(6)
+
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'CSV' }).click(),
+  ])
+  const csv = await readFile(await file.path(), 'utf8')
+  expect(csv.split('\r\n').filter((line) => line.includes('Borehole probes'))).toHaveLength(6)
+  expect(csv).not.toContain('2027-06-15')
+})
+
+test('by keys alone a lab is found, taken, moved to another and given back', async ({ browser }) => {
+  const page = await signIn(browser, 'Aroha Pene')
+  await page.getByRole('link', { name: 'Places' }).click()
+  await expect(lane(page, 'Serac')).toBeVisible()
+  await page.keyboard.press('/')
+  await page.keyboard.type('sledge')
+  await tabTo(page, page.getByRole('radio', { name: 'Rooms' }))
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowRight')
+  await expect(lane(page, 'Snow-radar sledge')).toBeVisible()
+  await goTo(page, '24 mar')
+  await tabTo(page, lane(page, 'Snow-radar sledge'))
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Enter')
+  const sheet = beside(page, /^Reserve Snow-radar sledge/)
+  await expect(sheet.getByLabel('What for')).toBeFocused()
+  await page.keyboard.type('Radar line')
+  await tabTo(page, sheet.getByLabel('Snow-radar sledge'))
+  await page.keyboard.press('ArrowUp')
+  await expect(sheet.getByLabel('Snow-radar sledge')).toHaveValue('2')
+  const take = sheet.getByRole('button', {
+    name: /^Take Snow-radar sledge 1 and Snow-radar sledge 2, Wednesday 24 March/,
+  })
+  await expect(take).toBeEnabled()
+  await tabTo(page, take)
+  await page.keyboard.press('Enter')
+  await expect(sheet).toBeHidden()
+  await tabTo(page, page.getByRole('button', { name: 'My reservations' }))
+  await page.keyboard.press('Enter')
+  await tabTo(page, page.getByLabel('Find a reservation'))
+  await page.keyboard.type('radar line')
+  const rows = page.getByRole('row').filter({ hasText: 'Radar line' })
+  await expect(rows).toHaveCount(2)
+  await tabTo(page, rows.first().getByRole('button'))
+  await page.keyboard.press('Enter')
+  const whole = sheetOf(page, 'Radar line')
+  await tabTo(page, whole.getByRole('button', { name: 'Give it back…' }))
+  await page.keyboard.press('Enter')
+  await tabTo(page, whole.getByRole('button', { name: 'Give back', exact: true }))
+  await page.keyboard.press('Enter')
+  await expect(rows).toHaveCount(0)
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+z')
+  await expect(rows).toHaveCount(2)
+})
+
+test('another’s reservation appears while one looks, and a place that is taken meanwhile says so and offers others', async ({
+  browser,
+}) => {
+  const [page, matteo] = await Promise.all([
+    signIn(browser, 'Henrike Aasland'),
+    signIn(browser, 'Matteo Ruprechter'),
+  ])
+  await places(page, 'Rooms')
+  await goTo(page, '25 mar')
+  await draw(page, 'Serac', 14, 15)
+  await page.mouse.up()
+  const sheet = beside(page, /^Reserve /)
+  const take = sheet.getByRole('button', { name: /^Take Serac/ })
+  await expect(take).toBeEnabled()
+  await reserve(matteo, 'Quick as light', 'Serac', '2027-03-25T14:30', 30)
+  await expect(
+    sheet.getByText('Serac is taken at 14:00: Matteo Ruprechter has it from 14:30 to 15:00.'),
+  ).toBeVisible()
+  await expect(sheet.getByText('not free then')).toBeVisible()
+  await sheet.getByRole('button', { name: /instead$/ }).click()
+  await expect(sheet.getByRole('button', { name: /^Take / })).toBeEnabled()
+  await page.setViewportSize({ width: 390, height: 844 })
+  await expectNoSideways(page)
+  await expectAccessible(page, 'Reserving on a phone')
+  await page.keyboard.press('Escape')
+  await expect(beside(page, /^Reserve/)).toBeHidden()
+})
+
+test('a place is closed for repair: of four reservations that it hits three go to their like with one press each, one is told why not', async ({
+  browser,
+}) => {
+  const [ilse, matteo, henrike] = await Promise.all([
+    signIn(browser, 'Ilse Brandacher'),
+    signIn(browser, 'Matteo Ruprechter'),
+    signIn(browser, 'Henrike Aasland'),
+  ])
+  await reserve(matteo, 'Saw maintenance', 'Moraine', '2027-03-30T09:00', 60)
+  await reserve(henrike, 'Budget talks', 'Moraine', '2027-03-30T10:30', 60)
+  await reserve(matteo, 'Saw training', 'Moraine', '2027-03-30T13:00', 60)
+  await reserve(henrike, 'Auditors', 'Moraine', '2027-03-30T15:00', 60)
+  await places(ilse, 'Rooms')
+  await goTo(ilse, '30 mar')
+  await ilse.getByRole('button', { name: /^Moraine/ }).click()
+  await beside(ilse, 'Moraine').getByRole('button', { name: 'Close it for a time…' }).click()
+  const sheet = beside(ilse, 'Close Moraine')
+  await expect(sheet.getByLabel('Why, for everybody to read')).toBeFocused()
+  await ilse.keyboard.type('in repair: new windows')
+  await sheet.getByLabel('Whole days').check()
+  await expect(sheet.getByText('It hits 4 reservations')).toBeVisible()
+  await expectAccessible(ilse, 'Closing a place')
+  const hits = sheet.getByRole('region', { name: 'What it hits' }).getByRole('listitem')
+  for (const at of [0, 1, 2])
+    await hits
+      .nth(at)
+      .getByRole('button', { name: /instead/ })
+      .click()
+  await hits.nth(3).getByRole('button', { name: 'Give it up' }).click()
+  await sheet.getByRole('button', { name: 'Close Moraine, move 3, give up 1' }).click()
+  await expect(ilse.getByText(/^Moraine is closed: in repair: new windows/)).toBeVisible()
+
+  await henrike.getByRole('link', { name: 'Now' }).click()
+  await expect(henrike.getByText(/does not let you have Moraine.*new windows/)).toBeVisible()
+  await expect(henrike.getByText(/gives you .* instead of Moraine.*new windows/)).toBeVisible()
+
+  await ilse.getByRole('button', { name: /^Moraine/ }).click()
+  await beside(ilse, 'Moraine').getByRole('button', { name: 'Open again' }).click()
+  await expect(ilse.getByText('Moraine is open again.')).toBeVisible()
+
+  await beside(ilse, 'Moraine').getByRole('button', { name: 'Rules…' }).click()
+  const rules = beside(ilse, 'Rules of Moraine')
+  await rules.getByLabel('For at most').fill('45m')
+  await expect(rules.getByText(/reservations? would not be allowed any more/)).toBeVisible()
+  await expectAccessible(ilse, 'Rules')
+  await rules.getByRole('button', { name: 'Set these rules' }).click()
+  await expect(beside(ilse, 'Moraine').getByText(/For 45 min at most\./)).toBeVisible()
+})
+
+test('a lab whose steward decides is asked for with its purpose, granted from Now, refused with words', async ({
+  browser,
+}) => {
+  const [matteo, page] = await Promise.all([
+    signIn(browser, 'Matteo Ruprechter'),
+    signIn(browser, 'Aroha Pene'),
+  ])
+  await places(page, 'Labs')
+  for (const [day, purpose] of [
+    ['1 apr', 'Firn sections'],
+    ['2 apr', 'Dust sections'],
+  ] as const) {
+    await goTo(page, day)
+    await draw(page, 'Thin-section lab', 20, 21)
+    await page.mouse.up()
+    const sheet = beside(page, 'Reserve Thin-section lab')
+    await expect(sheet.getByText(/Each use is approved first.*Matteo Ruprechter decides\./)).toBeVisible()
+    await sheet.getByLabel('What for, for Matteo Ruprechter, who decides').fill(purpose)
+    await sheet.getByRole('button', { name: /^Ask for Thin-section lab/ }).click()
+    await expect(sheet).toBeHidden()
+  }
+  await matteo.getByRole('link', { name: 'Now' }).click()
+  const asked = matteo.getByRole('listitem', { name: 'Thin-section lab for Aroha Pene' })
+  await expect(asked).toHaveCount(2)
+  await expectAccessible(matteo, 'Requests')
+  await asked.filter({ hasText: 'For Firn sections' }).getByRole('button', { name: 'Grant it' }).click()
+  await expect(asked).toHaveCount(1)
+  await asked.getByRole('button', { name: 'Refuse…' }).click()
+  await asked.getByLabel('Why not, or when instead (they read it)').fill('The saw is away; Monday?')
+  await asked.getByRole('button', { name: 'Refuse it' }).click()
+  await expect(asked).toHaveCount(0)
+
+  await page.getByRole('link', { name: 'Now' }).click()
+  await expect(page.getByText(/lets you have Thin-section lab/)).toBeVisible()
+  await expect(
+    page.getByText(/does not let you have Thin-section lab: The saw is away; Monday\?/),
+  ).toBeVisible()
+})

@@ -1,0 +1,61 @@
+import type { Span } from '@marmot/core/availability'
+import { HOUR, instantOf, MINUTE, wallOf } from '@marmot/core/time'
+import { lazy, Suspense, useState } from 'react'
+import type { Lens } from '../lanes/lens.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import type { PlaceLane } from '../resources/resources.ts'
+import { PlaceSheet } from './place-sheet.tsx'
+
+const CloseSheet = lazy(() =>
+  import('../reservations/close-sheet.tsx').then((m) => ({ default: m.CloseSheet })),
+)
+
+const RulesSheet = lazy(() =>
+  import('../reservations/rules-sheet.tsx').then((m) => ({ default: m.RulesSheet })),
+)
+
+const QUARTER = 15 * MINUTE
+/** When something begins on a day that is not today, where nobody said. */
+const MORNING = 9 * 60
+
+/** All about a place beside its lane, and what can be done with it. */
+export const PlaceAside = ({
+  place,
+  day,
+  chosen,
+  onReserve,
+  onClose,
+}: {
+  place: PlaceLane
+  day: Lens
+  chosen: Span | null
+  onReserve: (span: Span) => void
+  onClose: () => void
+}) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const [doing, setDoing] = useState<'close' | 'rules' | null>(null)
+  const morning = instantOf(zone, wallOf(day.first, MORNING))
+  const start = Math.max(Math.ceil(now / QUARTER) * QUARTER, morning)
+  const span = chosen ?? { start, end: start + HOUR }
+  if (doing)
+    return (
+      <Suspense>
+        {doing === 'close' ? (
+          <CloseSheet place={place} start={span} onClose={() => setDoing(null)} />
+        ) : (
+          <RulesSheet place={place} onClose={() => setDoing(null)} />
+        )}
+      </Suspense>
+    )
+  return (
+    <PlaceSheet
+      place={place}
+      day={day}
+      onReserve={() => onReserve({ start: span.start, end: span.end })}
+      onShut={() => setDoing('close')}
+      onRules={() => setDoing('rules')}
+      onClose={onClose}
+    />
+  )
+}

@@ -1,0 +1,92 @@
+import { type BusySpan, during, duringInWords, type LaneTime, type Span } from '@marmot/core/availability'
+import type { Wish } from '@marmot/core/reservations'
+import {
+  clockText,
+  DAY,
+  HOUR,
+  type Instant,
+  MINUTE,
+  minuteOf,
+  toWall,
+  type ZoneTable,
+  zoneTable,
+} from '@marmot/core/time'
+import type { PlaceLane } from '../resources/resources.ts'
+
+/** How a place stands at a moment: "free until 14:00", "taken until 15:30", "closed". */
+export const stateAt = (place: PlaceLane, at: Instant, home: ZoneTable): { words: string; free: boolean } => {
+  const table = zoneTable(place.time.zone)
+  const how = during(place.time, table, { start: at, end: at + MINUTE })
+  if (how.state !== 'free') return { words: duringInWords(how, home).replace(/^busy/, 'taken'), free: false }
+  const next = place.time.spans
+    .filter((span) => span.start > at)
+    .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
+  if (next - at > 12 * HOUR) return { words: 'free', free: true }
+  return { words: `free until ${clockText(minuteOf(toWall(home, next)))}`, free: true }
+}
+
+/** "8 seats, 2 screens, camera, floor 2". */
+export const featureWords = (place: PlaceLane): string => {
+  const features = Object.entries(place.resource.features).map(([name, count]) =>
+    count > 1 ? `${count} ${name.replace(/s?$/, 's')}` : name.replace(/s$/, ''),
+  )
+  return [
+    place.seats > 1 ? `${place.seats} seats` : '',
+    ...features,
+    place.resource.floor ? `floor ${place.resource.floor}` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
+
+/** What is reserved of a place, each as it was reserved and known by its id; what is kept free after it by itself. */
+export const drawnTime = (place: PlaceLane): LaneTime => ({
+  ...place.time,
+  spans: place.reservations.flatMap((one): BusySpan[] => {
+    const [start, end] = [Date.parse(one.start), Date.parse(one.end)]
+    const own = { start, end, state: one.state, title: one.title ?? one.by, entryId: one.id }
+    const { before, after } = place.resource.rules
+    return [
+      ...(before
+        ? [{ start: start - before * MINUTE, end: start, state: 'tentative' as const, title: 'kept free' }]
+        : []),
+      own,
+      ...(after
+        ? [{ start: end, end: end + after * MINUTE, state: 'tentative' as const, title: 'kept free' }]
+        : []),
+    ]
+  }),
+})
+
+/** How a place stands during a chosen time, where it is not free then. */
+export const standsDuring = (place: PlaceLane, chosen: Span, home: ZoneTable): string => {
+  const how = during(place.time, zoneTable(place.time.zone), chosen)
+  return how.state === 'free' ? '' : duringInWords(how, home).replace(/^busy/, 'taken')
+}
+
+/** Of a place that is used for this long of a day, it is full. */
+const FULL_DAY = 8 * HOUR
+
+/** How full places are on each of some days, by the instants at which those begin: 0 to 1. */
+export const fillOf = (places: readonly PlaceLane[], days: readonly Instant[]): Float32Array =>
+  Float32Array.from(days, (start) => {
+    let taken = 0
+    for (const place of places)
+      for (const span of place.time.spans)
+        taken += Math.max(0, Math.min(span.end, start + DAY) - Math.max(span.start, start))
+    return places.length ? Math.min(1, taken / (places.length * FULL_DAY)) : 0
+  })
+
+/** The floors on which there is something of the kind and on the site that are looked for. */
+export const floorsOf = (places: readonly PlaceLane[], wish: Pick<Wish, 'kind' | 'siteId'>): string[] =>
+  [
+    ...new Set(
+      places.flatMap(({ kind, siteId, resource: { floor } }) =>
+        (wish.kind === null || kind === wish.kind) &&
+        (wish.siteId === null || siteId === wish.siteId) &&
+        floor
+          ? floor
+          : [],
+      ),
+    ),
+  ].sort()

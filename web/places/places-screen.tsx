@@ -1,0 +1,54 @@
+import { lazy, Suspense } from 'react'
+import { useSearchParams } from 'react-router'
+import { useResources } from '../resources/resources.ts'
+import { Loading } from '../ui/parts.tsx'
+import { Places } from './places.tsx'
+
+const ReservationsTable = lazy(() =>
+  import('../reservations/reservations-table.tsx').then((m) => ({ default: m.ReservationsTable })),
+)
+
+const VIEWS = [
+  { view: null, name: 'Lanes' },
+  { view: 'mine', name: 'My reservations' },
+  { view: 'cared', name: 'What I look after' },
+] as const
+
+/** Places as lanes, what I have reserved, and what is reserved of the places that I look after. */
+export const PlacesScreen = () => {
+  const [address, setAddress] = useSearchParams()
+  const resources = useResources()
+  const caresFor = resources.data?.resources.some((one) => one.looksAfter) ?? false
+  const view = VIEWS.find((one) => one.view === address.get('view'))?.view ?? null
+  const views = (
+    <nav aria-label="Places and reservations" className="flex">
+      {VIEWS.filter((one) => one.view !== 'cared' || caresFor).map((one) => (
+        <button
+          key={one.name}
+          type="button"
+          aria-current={one.view === view ? 'page' : undefined}
+          onClick={() => setAddress(one.view ? { view: one.view } : {})}
+          className="whitespace-nowrap border-transparent border-b-2 px-2.5 py-1 text-sm hover:border-line aria-[current]:border-ink aria-[current]:font-semibold max-md:min-h-11"
+        >
+          {one.name}
+        </button>
+      ))}
+    </nav>
+  )
+  if (view === null) return <Places views={views} />
+  return (
+    <>
+      <h1 className="sr-only">{view === 'mine' ? 'My reservations' : 'What I look after'}</h1>
+      <div className="flex px-3 pt-1.5 pb-2 max-md:px-1">{views}</div>
+      <Suspense
+        fallback={
+          <div className="px-4.5">
+            <Loading what="reservations" />
+          </div>
+        }
+      >
+        <ReservationsTable key={view} whose={view} />
+      </Suspense>
+    </>
+  )
+}

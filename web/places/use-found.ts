@@ -1,0 +1,31 @@
+import type { Span } from '@marmot/core/availability'
+import { findPlaces, isFree } from '@marmot/core/reservations'
+import { useMemo } from 'react'
+import { useMe, useNow } from '../platform/session.tsx'
+import type { PlaceLane } from '../resources/resources.ts'
+import { stateAt } from './place-state.ts'
+import type { useWish } from './use-wish.ts'
+
+/** The places that are looked for, best first; where there are none, which wish to give up. */
+export const useFound = (
+  places: readonly PlaceLane[],
+  { wish, onlyFree }: Pick<ReturnType<typeof useWish>, 'wish' | 'onlyFree'>,
+  chosen: Span | null,
+) => {
+  const { zone, person } = useMe()
+  const now = useNow()
+  return useMemo(() => {
+    const byId = new Map(places.map((place) => [place.id, place]))
+    const isFreeThen = ({ id }: { readonly id: string }) => {
+      const place = byId.get(id)
+      return place !== undefined && (chosen ? isFree(place, chosen) : stateAt(place, now, zone).free)
+    }
+    const { places: fitting, instead } = findPlaces(
+      places.map((place) => place.resource),
+      wish,
+      onlyFree ? isFreeThen : null,
+      person.siteId,
+    )
+    return { shown: fitting.flatMap((one) => byId.get(one.id) ?? []), instead }
+  }, [places, wish, onlyFree, chosen, now, zone, person.siteId])
+}
