@@ -169,7 +169,10 @@ test('by keys alone a lab is found, taken, moved to another and given back', asy
   await tabTo(page, whole.getByRole('button', { name: 'Give back', exact: true }))
   await page.keyboard.press('Enter')
   await expect(rows).toHaveCount(0)
+  // What can be taken back says so first.
+  await expect(page.getByText('Gave back Radar line.')).toBeVisible()
   await page.keyboard.press('Escape')
+  await expect(whole).toBeHidden()
   await page.keyboard.press('Control+z')
   await expect(rows).toHaveCount(2)
 })

@@ -1,9 +1,11 @@
 import {
+  type Announcements,
   closestCenter,
   DndContext,
   type DragEndEvent,
   KeyboardSensor,
   PointerSensor,
+  type UniqueIdentifier,
   useSensor,
   useSensors,
 } from '@dnd-kit/core'
@@ -57,6 +59,28 @@ const Here = ({ others }: { others: readonly Other[] }) =>
       {one.name}
     </span>
   ))
+
+/** What a screen reader hears while a point is moved: the point by its title, and where it stands. */
+const announced = (items: readonly AgendaItem[]): Announcements => {
+  const number = (id: UniqueIdentifier) => items.findIndex((one) => one.id === id) + 1
+  const called = (id: UniqueIdentifier) => items[number(id) - 1]?.title.trim() || `Point ${number(id)}`
+  const taken = (id: UniqueIdentifier) => `${called(id)} is taken up: point ${number(id)} of ${items.length}.`
+  return {
+    onDragStart: ({ active }) => taken(active.id),
+    // Over itself is where it begins, and is said as that.
+    onDragOver: ({ active, over }) =>
+      over && over.id !== active.id
+        ? `${called(active.id)} goes to place ${number(over.id)}.`
+        : taken(active.id),
+    onDragEnd: ({ active, over }) => `${called(active.id)} is point ${number(over?.id ?? active.id)} now.`,
+    onDragCancel: ({ active }) => `${called(active.id)} stays point ${number(active.id)}.`,
+  }
+}
+
+const HOW_TO_MOVE = {
+  draggable:
+    'Space takes the point up, the arrows move it, Space puts it down, and Escape leaves it where it was.',
+}
 
 interface PointProps {
   readonly item: AgendaItem
@@ -214,7 +238,12 @@ export const Points = ({
         ))}
       </datalist>
       {items.length === 0 && <p className="py-1 text-soft">No points yet.</p>}
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={drop}
+        accessibility={{ announcements: announced(items), screenReaderInstructions: HOW_TO_MOVE }}
+      >
         <SortableContext items={items.map((one) => one.id)} strategy={verticalListSortingStrategy}>
           <ol>
             {items.map((item, i) => (
