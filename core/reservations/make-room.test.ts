@@ -95,6 +95,15 @@ describe('making room', () => {
     expect(makeRoom(span(9, 10), [col.id], [col, hall], [has('six', col.id, 9, 10, 6)], NOW)).toBeNull()
   })
 
+  it('moves nobody to where they may not go; that whoever asks may not go there is nothing to them', () => {
+    const six = has('six', hall.id, 9, 10, 6)
+    const barred = { ...six, barred: new Set([col.id]) }
+    expect(makeRoom(span(9, 10), [hall.id], [hall, col], [barred], NOW)).toBeNull()
+    const trained = { ...col, mayNot: 'not-trained' as const }
+    expect(makeRoom(span(9, 10), [hall.id], [hall, trained], [six], NOW)?.moves).toHaveLength(1)
+    expect(makeRoom(span(9, 10), [col.id], [hall, trained], [], NOW)).toBeNull()
+  })
+
   it('asks for nothing where a place is free, and takes the least that it has to', () => {
     const [six, other] = [has('six', hall.id, 9, 10, 6), has('other', col.id, 9, 10, 4)]
     expect(makeRoom(span(9, 10), [hall.id, serac.id], [hall, col, serac], [six, other], NOW)).toEqual({

@@ -4,7 +4,7 @@ import { areUnitsOfOne } from './counted.ts'
 import { holderDuring } from './place.ts'
 import { type Reservable, refusalOf, turnaroundOf } from './refusal.ts'
 
-/** A place that room might be made in, or that somebody might move to. */
+/** A place that room might be made in, or that somebody might move to. What it says of who may have it is for whoever asks. */
 export interface RoomPlace extends Reservable {
   readonly kind: string
   readonly siteId: string
@@ -19,6 +19,8 @@ export interface Standing extends Span {
   readonly people: number
   /** Whether its owner may be asked to move: a hold or a request is nobody's to move. */
   readonly movable: boolean
+  /** Places, by their ids, that its owner may not have. */
+  readonly barred?: ReadonlySet<string>
 }
 
 /** One reservation goes to another place. */
@@ -51,10 +53,18 @@ export const suits = (standing: Standing, from: RoomPlace, to: RoomPlace): boole
   wasted(to, standing.people) <= wasted(from, standing.people) &&
   Object.entries(from.features).every(([name, count]) => (to.features[name] ?? 0) >= count)
 
+/** Where one could go, and who stands there. */
+interface Target {
+  readonly to: RoomPlace
+  readonly others: readonly Standing[]
+}
+
 interface Ground {
   readonly places: ReadonlyMap<string, RoomPlace>
   readonly byPlace: ReadonlyMap<string, readonly Standing[]>
   readonly now: Instant
+  /** Found once for each that might move: the same one is met on many ways. */
+  readonly targets: Map<string, readonly Target[]>
 }
 
 /** What stands at a place keeps a span out, turnaround counted; in no order. */
@@ -64,6 +74,23 @@ const inTheWay = (place: RoomPlace, standing: readonly Standing[], span: Span): 
 /** Whether a place is open during a span, and lets itself be reserved then. */
 const isOpen = (place: RoomPlace, span: Span, now: Instant): boolean =>
   !place.rules.asksApproval && refusalOf(place, [], span, { now }) === null
+
+/** Where one could go, those first where the fewest stand. Whether they may have it is said by what bars them, not by the place. */
+const targetsOf = (ground: Ground, standing: Standing, from: RoomPlace): readonly Target[] => {
+  const known = ground.targets.get(standing.id)
+  if (known) return known
+  const targets: Target[] = []
+  for (const to of ground.places.values())
+    if (
+      suits(standing, from, to) &&
+      !standing.barred?.has(to.id) &&
+      isOpen({ ...to, mayNot: null, mine: 0 }, standing, ground.now)
+    )
+      targets.push({ to, others: inTheWay(to, ground.byPlace.get(to.id) ?? [], standing) })
+  targets.sort((a, b) => a.others.length - b.others.length)
+  ground.targets.set(standing.id, targets)
+  return targets
+}
 
 /** What was put where already, the wanted span first: nothing of it moves again. */
 interface Put extends Span {
@@ -88,11 +115,10 @@ const settle = (
   if (!from || !first.movable) return null
   const gone = new Set([...moves.map((one) => one.reservationId), ...toMove.map((one) => one.id)])
   let best: readonly Move[] | null = null
-  for (const to of ground.places.values()) {
-    if (!suits(first, from, to) || !isOpen(to, first, ground.now)) continue
+  for (const { to, others: all } of targetsOf(ground, first, from)) {
     const turnaround = turnaroundOf(to.rules)
     if (put.some((one) => one.placeId === to.id && holderDuring([one], first, turnaround) !== null)) continue
-    const others = inTheWay(to, ground.byPlace.get(to.id) ?? [], first).filter((one) => !gone.has(one.id))
+    const others = all.filter((one) => !gone.has(one.id))
     const found = settle(
       ground,
       [...rest, ...others],
@@ -123,7 +149,12 @@ export const makeRoom = (
     if (list) list.push(one)
     else byPlace.set(one.placeId, [one])
   }
-  const ground: Ground = { places: new Map(places.map((place) => [place.id, place])), byPlace, now }
+  const ground: Ground = {
+    places: new Map(places.map((place) => [place.id, place])),
+    byPlace,
+    now,
+    targets: new Map(),
+  }
   let best: Room | null = null
   for (const placeId of wanted) {
     const place = ground.places.get(placeId)
