@@ -1,37 +1,15 @@
 import { randomUUID } from 'node:crypto'
 import type { closePlace, Hit, lookAtClosure } from '@marmot/contract/closures'
-import type { Resource } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
-import { instantText, spanInWords, zoneTable } from '@marmot/core/time'
+import { instantText } from '@marmot/core/time'
 import type { z } from 'zod'
-import {
-  datesOfMany,
-  datesToMake,
-  isReservation,
-  lockEntry,
-  markDateCancelled,
-  nextVersion,
-  noteAsked,
-  readMeetings,
-  timeOrProblem,
-  writeOccurrences,
-} from '../entries/index.ts'
-import { oweLetters } from '../letters/index.ts'
-import { addPlaceNotices } from '../notices/index.ts'
-import { type Sql, together } from '../platform/database.ts'
+import { datesToMake, lockEntry, timeOrProblem } from '../entries/index.ts'
+import type { Sql } from '../platform/database.ts'
 import { meetingChanged, placesChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
-import {
-  type HitReservation,
-  hitsOf,
-  likesFor,
-  lockResources,
-  MOST_HIT,
-  movePlaces,
-  reservedBy,
-} from '../reservations/index.ts'
+import { type HitReservation, hitsOf, likesFor, lockResources, MOST_HIT } from '../reservations/index.ts'
 import { addClosures, likeOnes, placeOfSteward } from '../resources/index.ts'
-import { withoutPlace } from './requests.ts'
+import { putElsewhere } from './elsewhere.ts'
 
 type Closing = Omit<z.output<(typeof lookAtClosure)['body']>, 'reason'>
 
@@ -78,80 +56,6 @@ export const lookAtHits = async (
   return hits.map((hit) => hitOnWire(hit, likes.get(hit.id) ?? []))
 }
 
-/** Moves the place of one date of somebody's to another, or gives it up, and tells them. */
-const exchange = async (
-  sql: Sql,
-  hit: HitReservation,
-  {
-    place,
-    to,
-    reason,
-    stewardId,
-    now,
-  }: { place: Resource; to: Resource | null; reason: string; stewardId: string; now: number },
-): Promise<string[]> => {
-  const { entryId, recurrence, ownerId } = hit
-  const [own, dates] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
-  const date = dates.find((one) => one.recurrence === recurrence)
-  if (!date) return []
-  const placeIds = own
-    .filter((one) => one.recurrence === recurrence && one.resourceId !== place.id)
-    .map((one) => one.resourceId)
-  const wanted = {
-    dates: [
-      {
-        recurrence,
-        span: { start: date.start, end: date.end },
-        placeIds: to ? [...placeIds, to.id] : placeIds,
-      },
-    ],
-    askerId: ownerId,
-    viewerId: stewardId,
-    zone: place.zone,
-  }
-  const concerned = await movePlaces(sql, wanted, entryId, now, recurrence)
-  await nextVersion(sql, entryId)
-  await noteAsked(sql, entryId)
-  const when = spanInWords(date.start, date.end, zoneTable(place.zone), now)
-  if (to) {
-    await addPlaceNotices(
-      sql,
-      entryId,
-      [
-        {
-          personId: ownerId,
-          kind: 'moved',
-          words: `${to.name} instead of ${place.name}, ${when}: ${reason}`,
-        },
-      ],
-      stewardId,
-      now,
-    )
-    await oweLetters(sql, entryId, { actorId: stewardId, momentMs: 0, now })
-  } else {
-    const [meeting] = await readMeetings(sql, [entryId], now)
-    const asked = { entryId, resourceId: place.id, place: place.name, ownerId, by: hit.by, stewardId }
-    const words = `closed ${when}: ${reason}`
-    const alone = meeting?.participants.every((one) => one.organizer) && !meeting.conference
-    // Of a series that is nothing but its places, a date that has none of them left is off.
-    if (meeting && alone && meeting.repeats && isReservation(meeting) && placeIds.length === 0) {
-      await markDateCancelled(sql, entryId, recurrence, words)
-      await writeOccurrences(sql, entryId, now)
-    }
-    if (meeting && (isReservation(meeting) || !meeting.participants.every((one) => one.organizer))) {
-      await addPlaceNotices(
-        sql,
-        entryId,
-        [{ personId: ownerId, kind: 'refused', words: `${place.name}, ${words}` }],
-        stewardId,
-        now,
-      )
-      await oweLetters(sql, entryId, { actorId: stewardId, momentMs: 0, now })
-    } else await withoutPlace(sql, asked, { actorId: stewardId, kind: 'refused', words, now })
-  }
-  return concerned
-}
-
 const entriesIn = (hits: readonly HitReservation[]): string[] =>
   [...new Set(hits.map((hit) => hit.entryId))].sort()
 
@@ -190,7 +94,7 @@ export const close = async (
     const to = where.get(hit.id) ?? null
     const other = to === null ? null : (alike.find((one) => one.id === to && one.id !== resourceId) ?? null)
     if (to !== null && !other) throw notFound('place to move it to')
-    concerned.push(...(await exchange(sql, hit, { place, to: other, reason, stewardId, now })))
+    concerned.push(...(await putElsewhere(sql, hit, { place, to: other, reason, actorId: stewardId, now })))
     if (to) moved++
   }
   const people = [...new Set(hits.map((hit) => hit.ownerId))]
