@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { exchange } from './exchanges.ts'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
 import { proposal } from './proposals.ts'
@@ -18,6 +19,8 @@ export const listNow = route({
     proposals: z.array(z.object({ proposal, meeting })),
     /** What is asked for of the places that I look after. */
     requests: z.array(request),
+    /** Room that somebody asks me to make, and that I ask for. */
+    exchanges: z.array(exchange),
     next: z.array(
       meeting
         .pick({ entryId: true, title: true, start: true, end: true, place: true })

@@ -2,6 +2,7 @@ import { listNow } from '@marmot/contract/now'
 import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY } from '@marmot/core/time'
 import { idsOrganized, idsToAnswer, ownOccurrences } from '../entries/index.ts'
+import { exchangesFor } from '../exchanges/index.ts'
 import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
@@ -46,6 +47,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
       proposals: proposals.flat(),
       next: ahead.filter((one) => one.state !== null && one.state !== 'listed').slice(0, MOST_NEXT),
       requests: await requestsFor(pool, asker.id, now),
+      exchanges: await exchangesFor(pool, asker.id, now),
       notices: await readNotices(pool, asker.id),
     }
   })

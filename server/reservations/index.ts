@@ -1,4 +1,12 @@
-export { type HitReservation, hitsOf, likesFor, MOST_HIT } from './hits.ts'
+export {
+  type HitReservation,
+  hitsOf,
+  likesFor,
+  MOST_HIT,
+  type StandingReservation,
+  standingAt,
+  standingOf,
+} from './hits.ts'
 export {
   decideRequests,
   endLapsed,
@@ -13,6 +21,7 @@ export {
   NO_DOUBLE,
   readReservations,
   releaseOfEntry,
+  releaseReservations,
   reservedBy,
   stillReserving,
 } from './store.ts'

@@ -1,5 +1,6 @@
 export {
   addClosures,
+  barredFrom,
   endClosure,
   likeOnes,
   lockRules,

@@ -16,17 +16,17 @@ const RULES = `json_build_object(
   'hours', coalesce((select json_agg(json_build_object('weekday', weekday, 'from', from_minute, 'to', to_minute)
                                       order by weekday, from_minute) from opening_hours h where h.resource_id = r.id), '[]'))`
 
-/** SQL: why the asker may not have a place, if so. */
-const MAY_NOT = `case
+/** SQL: why somebody may not have a place (`r`, on its site `s`), if so. */
+const mayNotSql = (person: string, now: string): string => `case
   when r.retired_at is not null then 'retired'
   when exists (select 1 from resource_team x where x.resource_id = r.id)
    and not exists (select 1 from resource_team x join team_member m on m.team_id = x.team_id
-                    where x.resource_id = r.id and m.person_id = $1) then 'not-for-you'
+                    where x.resource_id = r.id and m.person_id = ${person}) then 'not-for-you'
   when r.trained_only then (
-    select case when max(case when t.until_day is null or t.until_day >= ($3::timestamptz at time zone s.zone)::date
+    select case when max(case when t.until_day is null or t.until_day >= (${now}::timestamptz at time zone s.zone)::date
                               then 2 else 1 end) = 2 then null
                 when count(*) > 0 then 'training-over' else 'not-trained' end
-      from trained_person t where t.resource_id = r.id and t.person_id = $1)
+      from trained_person t where t.resource_id = r.id and t.person_id = ${person})
   end`
 
 /** Every resource in use, or those of the given ids, as an asker may take them now. */
@@ -40,7 +40,7 @@ export const readResources = async (
 ): Promise<Resource[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.name, r.kind, r.site_id as "siteId", s.name as site, r.floor, r.seats, r.features, r.about,
-            ${RULES} as rules, ${MAY_NOT} as "mayNot", s.zone, w.name as steward,
+            ${RULES} as rules, ${mayNotSql('$1', '$3')} as "mayNot", s.zone, w.name as steward,
             coalesce(r.steward_id = $1, false) as "looksAfter",
             case when r.at_once is null then 0 else (
               select count(*)::integer from reservation m join occurrence o on o.id = m.occurrence_id
@@ -62,6 +62,22 @@ export const readResources = async (
       closureId: closure.setId,
     })),
   }))
+}
+
+/** Which of some places each of some people may not have, by their ids; who may have all of them is in none. */
+export const barredFrom = async (
+  sql: Sql,
+  people: readonly string[],
+  resourceIds: readonly string[],
+  now: number,
+): Promise<Map<string, Set<string>>> => {
+  const rows = await sql.query<{ person: string; ids: string[] }>(
+    `select d.person, array_agg(r.id) as ids from unnest($1::uuid[]) d(person)
+       cross join resource r join site s on s.id = r.site_id
+      where r.id = any($2) and ${mayNotSql('d.person', '$3')} is not null group by d.person`,
+    [people, resourceIds, at(now)],
+  )
+  return new Map(rows.rows.map(({ person, ids }) => [person, new Set(ids)]))
 }
 
 /** Places by their ids, and those that may do in their place: all of their kinds on their sites. */

@@ -1,0 +1,94 @@
+import { z } from 'zod'
+import { sendMeeting } from './meetings.ts'
+import { id, instant, route } from './route.ts'
+
+/** One reservation that would go to another place. */
+const move = z.object({
+  reservationId: id,
+  /** Who has it, as far as whoever asks may know. */
+  by: z.string(),
+  /** True where it is whoever asks who has it. */
+  mine: z.boolean(),
+  from: z.string(),
+  to: z.string(),
+  toId: id,
+  start: instant,
+  end: instant,
+})
+
+/** A way to make room: in which place, and who would have to go elsewhere for it. */
+export const room = z.object({ placeId: id, place: z.string(), moves: z.array(move).max(2) })
+export type Room = z.infer<typeof room>
+
+/** What is reserved once there is room: once, and not as a series. */
+const wish = sendMeeting.body.omit({ hold: true, conference: true })
+
+export const lookForRoom = route({
+  method: 'POST',
+  path: '/api/exchanges/look',
+  summary:
+    'Whether one exchange, or two in a chain, would make room in a place, or in one like it where none of those is free. Nothing is changed.',
+  who: 'person',
+  body: wish
+    .pick({ starts: true, minutes: true, zone: true, allDay: true, headCount: true, of: true })
+    .extend({ placeId: id }),
+  answer: z.object({ room: room.nullable() }),
+})
+
+/** Room that somebody asks for: what becomes of it is decided by those who would move, each for themselves. */
+export const exchange = z.object({
+  exchangeId: id,
+  /** Who asks, and what for as they say it to those whom they ask. */
+  by: z.string(),
+  mine: z.boolean(),
+  purpose: z.string(),
+  place: z.string(),
+  zone: z.string(),
+  start: instant,
+  end: instant,
+  lapses: instant,
+  moves: z.array(
+    move.omit({ reservationId: true, toId: true }).extend({
+      /** What of theirs it is, for whoever is asked; empty for others. */
+      title: z.string(),
+      agreed: z.boolean(),
+      /** Whether the one who looks is asked, and has not answered. */
+      asked: z.boolean(),
+    }),
+  ),
+})
+export type Exchange = z.infer<typeof exchange>
+
+export const askForRoom = route({
+  method: 'POST',
+  path: '/api/exchanges',
+  summary:
+    'Ask those who would have to move whether they do. Once all agree, all of it is done at once: they move, and what is wished is reserved.',
+  who: 'person',
+  repeatable: true,
+  body: z.object({ wish, placeId: id, moves: z.array(z.object({ reservationId: id, to: id })).max(2) }),
+  answer: z.object({ exchangeId: id, asked: z.array(z.string()), lapses: instant }),
+})
+
+export const answerExchange = route({
+  method: 'POST',
+  path: '/api/exchanges/:exchangeId/answer',
+  summary: 'Agree to go to another place, so that somebody else gets mine, or say no.',
+  who: 'person',
+  repeatable: true,
+  params: z.object({ exchangeId: id }),
+  body: z.object({ agree: z.boolean(), words: z.string().trim().max(1000).default('') }),
+  answer: z.object({
+    /** Whether it is done; where somebody else has not answered, it is not. `failed` says why it could not be done any more. */
+    done: z.boolean(),
+    failed: z.string().nullable(),
+  }),
+})
+
+export const withdrawExchange = route({
+  method: 'DELETE',
+  path: '/api/exchanges/:exchangeId',
+  summary: 'Ask no more for room.',
+  who: 'person',
+  params: z.object({ exchangeId: id }),
+})

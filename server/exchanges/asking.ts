@@ -1,0 +1,87 @@
+import type { askForRoom } from '@marmot/contract/exchanges'
+import { HOUR } from '@marmot/core/time'
+import type { z } from 'zod'
+import { standingIn, timeOrProblem } from '../entries/index.ts'
+import type { Sql } from '../platform/database.ts'
+import { tell, timeChanged } from '../platform/live.ts'
+import { ProblemError } from '../platform/problems.ts'
+import { findRoom, roomOnWire } from './finding.ts'
+import { insertExchange, openOf } from './store.ts'
+
+/** How long those who are asked have to answer; never longer than until it would begin. */
+const WAITS = 48 * HOUR
+/** So many at once are an errand; more are a nuisance to those who are asked. */
+const MOST_OPEN = 20
+
+/** Asks those who would have to move, in the caller's transaction. Throws where it is not the way that was looked at any more. */
+export const ask = async (
+  sql: Sql,
+  { wish, placeId, moves }: z.output<(typeof askForRoom)['body']>,
+  askerId: string,
+  now: number,
+) => {
+  if (wish.series)
+    throw new ProblemError(422, 'one-date', 'Others are asked to make room for one date at a time.', {
+      fields: [{ path: 'wish.series', message: 'repeats' }],
+    })
+  const { start, end } = timeOrProblem(wish)
+  if (start <= now)
+    throw new ProblemError(422, 'in-the-past', 'That time is over. Choose one that is still to come.', {
+      fields: [{ path: 'wish.starts', message: 'is in the past' }],
+    })
+  const ownerId = wish.of ?? askerId
+  await standingIn(sql, askerId, ownerId, now)
+  const span = { start, end }
+  const found = await findRoom(sql, { placeId, span, seats: wish.headCount ?? 0, ownerId }, now)
+  const asLooked =
+    found?.moves.length === moves.length &&
+    found.moves.every((one, i) => one.reservationId === moves[i]?.reservationId && one.to === moves[i]?.to)
+  if (!found || !asLooked)
+    throw new ProblemError(
+      409,
+      'room-changed',
+      'Somebody has come or gone there meanwhile. Look again who would have to move. Nobody was asked.',
+    )
+  const { open, same } = await openOf(sql, askerId, found.placeId, span)
+  if (same)
+    throw new ProblemError(
+      409,
+      'asked-already',
+      'You have asked for room there then already. Nobody was asked again.',
+    )
+  if (open >= MOST_OPEN)
+    throw new ProblemError(
+      422,
+      'too-many-asked',
+      `You have ${MOST_OPEN} questions for room that wait for an answer. Wait for some, or withdraw them. Nobody was asked.`,
+    )
+  const lapses = Math.min(now + WAITS, start)
+  const moved = found.moves.flatMap(({ reservationId, to }) => {
+    const one = found.standing.get(reservationId)
+    return one
+      ? [
+          {
+            reservationId,
+            personId: one.ownerId,
+            fromId: one.resourceId,
+            toId: to,
+            start: one.start,
+            end: one.end,
+          },
+        ]
+      : []
+  })
+  const places = [found.placeId, ...wish.places.filter((id) => id !== placeId && id !== found.placeId)]
+  const exchangeId = await insertExchange(
+    sql,
+    { askerId, placeId: found.placeId, span, wish: { ...wish, places }, lapses, moves: moved },
+    now,
+  )
+  await tell(sql, timeChanged([askerId, ...moved.map((one) => one.personId)]))
+  const { moves: seen } = await roomOnWire(sql, found, askerId, now)
+  return {
+    exchangeId,
+    asked: [...new Set(seen.filter((one) => !one.mine).map((one) => one.by))],
+    lapses: new Date(lapses).toISOString(),
+  }
+}

@@ -1,0 +1,1 @@
+export { exchangesFor } from './store.ts'

@@ -1,0 +1,172 @@
+import type { Exchange } from '@marmot/contract/exchanges'
+import type { Span } from '@marmot/core/availability'
+import { instantText } from '@marmot/core/time'
+import { at, endMs, msSql, type Sql, startMs } from '../platform/database.ts'
+
+/** What becomes of room that is asked for. */
+export type ExchangeState = 'asked' | 'done' | 'refused' | 'failed' | 'lapsed' | 'withdrawn'
+
+/** One that would move, as it stood when it was asked about. */
+export interface KeptMove extends Span {
+  readonly number: number
+  readonly reservationId: string
+  readonly personId: string
+  readonly fromId: string
+  readonly toId: string
+  readonly agreed: boolean
+}
+
+/** Room that is asked for, as it is kept. */
+export interface KeptExchange extends Span {
+  readonly id: string
+  readonly askerId: string
+  readonly placeId: string
+  readonly place: string
+  readonly zone: string
+  readonly by: string
+  readonly wish: unknown
+  readonly state: ExchangeState
+  readonly lapses: number
+  readonly moves: readonly KeptMove[]
+}
+
+/** Keeps what is asked; those of whoever asks have agreed already. Gives its id. */
+export const insertExchange = async (
+  sql: Sql,
+  asked: {
+    readonly askerId: string
+    readonly placeId: string
+    readonly span: Span
+    readonly wish: unknown
+    readonly lapses: number
+    readonly moves: readonly Omit<KeptMove, 'number' | 'agreed'>[]
+  },
+  now: number,
+): Promise<string> => {
+  const rows = await sql.query<{ id: string }>(
+    `insert into exchange (asker_id, place_id, span, wish, asked_at, lapses_at)
+     values ($1, $2, tstzrange($3, $4), $5, $6, $7) returning id`,
+    [
+      asked.askerId,
+      asked.placeId,
+      at(asked.span.start),
+      at(asked.span.end),
+      JSON.stringify(asked.wish),
+      at(now),
+      at(asked.lapses),
+    ],
+  )
+  const id = rows.rows[0]?.id ?? ''
+  await sql.query(
+    `insert into exchange_move (exchange_id, number, reservation_id, person_id, from_id, to_id, span, agreed_at)
+     select $1, row_number() over (), d.reservation, d.person, d.was, d.next, tstzrange(d.starts, d.ends),
+            case when d.person = $8 then $9::timestamptz end
+       from unnest($2::uuid[], $3::uuid[], $4::uuid[], $5::uuid[], $6::timestamptz[], $7::timestamptz[])
+            d(reservation, person, was, next, starts, ends)`,
+    [
+      id,
+      asked.moves.map((one) => one.reservationId),
+      asked.moves.map((one) => one.personId),
+      asked.moves.map((one) => one.fromId),
+      asked.moves.map((one) => one.toId),
+      asked.moves.map((one) => at(one.start)),
+      asked.moves.map((one) => at(one.end)),
+      asked.askerId,
+      at(now),
+    ],
+  )
+  return id
+}
+
+/** How many somebody has asked for that are not decided, and whether one of them is for this place at this time. */
+export const openOf = async (
+  sql: Sql,
+  askerId: string,
+  placeId: string,
+  span: Span,
+): Promise<{ open: number; same: boolean }> =>
+  (
+    await sql.query<{ open: number; same: boolean }>(
+      `select count(*)::integer as open, coalesce(bool_or(place_id = $2 and span && tstzrange($3, $4)), false) as same
+         from exchange where asker_id = $1 and state = 'asked'`,
+      [askerId, placeId, at(span.start), at(span.end)],
+    )
+  ).rows[0] ?? { open: 0, same: false }
+
+/** Room that is asked for, locked until the transaction ends, or undefined. */
+export const lockExchange = async (sql: Sql, id: string): Promise<KeptExchange | undefined> => {
+  const rows = await sql.query<Omit<KeptExchange, 'moves'>>(
+    `select x.id, x.asker_id as "askerId", x.place_id as "placeId", r.name as place, s.zone, w.name as by, x.wish, x.state,
+            ${startMs('x.span')} as start, ${endMs('x.span')} as end, ${msSql('x.lapses_at')} as lapses
+       from exchange x join resource r on r.id = x.place_id join site s on s.id = r.site_id join person w on w.id = x.asker_id
+      where x.id = $1 for update of x`,
+    [id],
+  )
+  const [row] = rows.rows
+  if (!row) return undefined
+  const moves = await sql.query<KeptMove>(
+    `select number, reservation_id as "reservationId", person_id as "personId", from_id as "fromId", to_id as "toId",
+            ${startMs('span')} as start, ${endMs('span')} as end, agreed_at is not null as agreed
+       from exchange_move where exchange_id = $1 order by number`,
+    [id],
+  )
+  return { ...row, moves: moves.rows }
+}
+
+/** Keeps that somebody goes where they are asked to go. */
+export const noteAgreed = async (sql: Sql, id: string, personId: string, now: number): Promise<void> => {
+  await sql.query(
+    'update exchange_move set agreed_at = $3 where exchange_id = $1 and person_id = $2 and agreed_at is null',
+    [id, personId, at(now)],
+  )
+}
+
+export const setExchangeState = async (sql: Sql, id: string, state: ExchangeState): Promise<void> => {
+  await sql.query('update exchange set state = $2 where id = $1', [id, state])
+}
+
+/** Those that nobody decided about in time. */
+export const lapsedExchanges = async (sql: Sql, now: number, most: number): Promise<string[]> =>
+  (
+    await sql.query<{ id: string }>(
+      "select id from exchange where state = 'asked' and lapses_at <= $1 order by lapses_at limit $2",
+      [at(now), most],
+    )
+  ).rows.map((row) => row.id)
+
+const MOST_SHOWN = 20
+
+/** What somebody is asked to make room for, and what they ask for themselves; what lapses soonest first. */
+export const exchangesFor = async (sql: Sql, personId: string, now: number): Promise<Exchange[]> => {
+  interface Row extends Omit<Exchange, 'start' | 'end' | 'lapses' | 'moves'> {
+    start: number
+    end: number
+    lapses: number
+    moves: (Omit<Exchange['moves'][number], 'start' | 'end'> & { start: number; end: number })[]
+  }
+  const rows = await sql.query<Row>(
+    `select x.id as "exchangeId", w.name as by, x.asker_id = $1 as mine, x.wish ->> 'purpose' as purpose, r.name as place, s.zone,
+            ${startMs('x.span')} as start, ${endMs('x.span')} as end, ${msSql('x.lapses_at')} as lapses, m.moves
+       from exchange x join resource r on r.id = x.place_id join site s on s.id = r.site_id join person w on w.id = x.asker_id
+       cross join lateral (
+         select json_agg(json_build_object(
+                  'by', p.name, 'mine', v.person_id = $1, 'from', f.name, 'to', t.name,
+                  'start', ${startMs('v.span')}, 'end', ${endMs('v.span')}, 'agreed', v.agreed_at is not null,
+                  'asked', v.person_id = $1 and v.agreed_at is null,
+                  'title', case when v.person_id = $1 then e.title else '' end) order by v.number) as moves
+           from exchange_move v join person p on p.id = v.person_id join resource f on f.id = v.from_id join resource t on t.id = v.to_id
+           join reservation b on b.id = v.reservation_id join occurrence o on o.id = b.occurrence_id join entry e on e.id = o.entry_id
+          where v.exchange_id = x.id and (x.asker_id = $1 or v.person_id = $1)) m
+      where x.state = 'asked' and x.lapses_at > $2 and m.moves is not null
+        and (x.asker_id = $1 or x.id in (select exchange_id from exchange_move where person_id = $1 and agreed_at is null))
+      order by x.lapses_at limit ${MOST_SHOWN}`,
+    [personId, at(now)],
+  )
+  return rows.rows.map(({ start, end, lapses, moves, ...row }) => ({
+    ...row,
+    start: instantText(start),
+    end: instantText(end),
+    lapses: instantText(lapses),
+    moves: moves.map((one) => ({ ...one, start: instantText(one.start), end: instantText(one.end) })),
+  }))
+}
