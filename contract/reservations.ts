@@ -20,7 +20,8 @@ export const seenDate = z.object({
   start: instant,
   end: instant,
   places,
-  clashes: z.array(z.object({ placeId: id, words: z.string() })),
+  /** `taken` where somebody has it then: whoever that is could go elsewhere. */
+  clashes: z.array(z.object({ placeId: id, words: z.string(), taken: z.boolean() })),
   repairs: z.array(repair),
 })
 export type SeenDate = z.infer<typeof seenDate>

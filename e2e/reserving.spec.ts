@@ -292,3 +292,38 @@ test('a lab whose steward decides is asked for with its purpose, granted from No
     page.getByText(/does not let you have Thin-section lab: The saw is away; Monday\?/),
   ).toBeVisible()
 })
+
+test('the hall is taken: whoever has it is asked to go elsewhere, agrees under Now, and both have what they need', async ({
+  browser,
+}) => {
+  const [henrike, page] = await Promise.all([
+    signIn(browser, 'Henrike Aasland'),
+    signIn(browser, 'Matteo Ruprechter'),
+  ])
+  await reserve(henrike, 'Winter review', 'Névé Hall', '2027-04-06T14:00', 60)
+  await places(page, 'Rooms')
+  await goTo(page, '6 apr')
+  await draw(page, 'Névé Hall', 20, 21)
+  await page.mouse.up()
+  const sheet = beside(page, /^Reserve /)
+  await sheet.getByLabel('From', { exact: true }).fill('14:00')
+  await sheet.getByRole('button', { name: 'See whether somebody can go elsewhere…' }).click()
+  const room = sheet.getByRole('region', { name: 'Make room' })
+  await expect(room.getByText(/Henrike Aasland would go from Névé Hall to/)).toBeVisible()
+  await room.getByLabel('What for (they read it)').fill('Open day for schools')
+  await expectAccessible(page, 'Making room')
+  await room.getByRole('button', { name: 'Ask Henrike Aasland' }).click()
+  await expect(sheet).toBeHidden()
+  await page.getByRole('link', { name: 'Now' }).click()
+  const mine = page.getByRole('listitem', { name: 'Room in Névé Hall for you' })
+  await expect(mine).toContainText('has not answered')
+
+  await henrike.getByRole('link', { name: 'Now' }).click()
+  const asked = henrike.getByRole('listitem', { name: 'Room in Névé Hall for Matteo Ruprechter' })
+  await expect(asked).toContainText('Open day for schools')
+  await expectAccessible(henrike, 'Asked for room')
+  await asked.getByRole('button', { name: /^Go to / }).click()
+  await expect(asked).toHaveCount(0)
+  await expect(page.getByText(/makes room: Névé Hall, Tuesday 6 April.* is yours/)).toBeVisible()
+  await expect(mine).toHaveCount(0)
+})

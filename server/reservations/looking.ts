@@ -74,7 +74,7 @@ export const lookAtDates = async (
         const words = refusal
           ? refusalInWords(refusal, place, span, zone)
           : 'is had by another of these dates then.'
-        return [{ placeId, words: `${place.name} ${words}` }]
+        return [{ placeId, words: `${place.name} ${words}`, taken: refusal?.rule === 'place-taken' }]
       }),
       repairs: repairs.map((repair) => {
         const start = repair.kind === 'time' ? repair.start : span.start

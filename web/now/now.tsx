@@ -151,6 +151,7 @@ const ProposalCard = lazy(() =>
 const RequestCard = lazy(() =>
   import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
 )
+const RoomCard = lazy(() => import('../exchanges/room-card.tsx').then((m) => ({ default: m.RoomCard })))
 const MeetRightAway = lazy(() =>
   import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
 )
@@ -196,6 +197,10 @@ const noticeWords = (notice: Notice): string => {
       return `does not let you have ${notice.message}`
     case 'moved':
       return `gives you ${notice.message}`
+    case 'room-made':
+      return `makes room: ${notice.message} is yours.`
+    case 'no-room':
+      return `makes no room: ${notice.message}`
     case 'lapsed':
       return `got no answer in time: ${notice.message}`
     default:
@@ -263,7 +268,7 @@ export const Now = () => {
         </Trouble>
       </div>
     )
-  const { toAnswer, organized, proposals, requests, next, notices } = state.data
+  const { toAnswer, organized, proposals, requests, exchanges, next, notices } = state.data
   const open = toAnswer.some((meeting) => meeting.entryId === opened)
     ? opened
     : (toAnswer[0]?.entryId ?? null)
@@ -283,6 +288,20 @@ export const Now = () => {
                 <ul className="flex flex-col gap-2">
                   {requests.map((request) => (
                     <RequestCard key={`${request.entryId} ${request.resourceId}`} request={request} />
+                  ))}
+                </ul>
+              </Suspense>
+            </Section>
+          )}
+          {exchanges.length > 0 && (
+            <Section
+              title={exchanges.some((one) => !one.mine) ? 'You are asked to make room' : 'Room you asked for'}
+              count={exchanges.filter((one) => !one.mine).length}
+            >
+              <Suspense fallback={<Loading what="who asks for room" />}>
+                <ul className="flex flex-col gap-2">
+                  {exchanges.map((exchange) => (
+                    <RoomCard key={exchange.exchangeId} exchange={exchange} />
                   ))}
                 </ul>
               </Suspense>

@@ -1,10 +1,12 @@
 import type { SeenDate } from '@marmot/contract/reservations'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { Check, TriangleAlert } from 'lucide-react'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { Button, counted } from '../ui/parts.tsx'
 import { dayOfDate, repairInWords } from './reserving.ts'
 import type { InHand } from './use-reserving.ts'
+
+const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
 
 const FEW = 6
 
@@ -15,14 +17,17 @@ const Clash = ({
   nameOf,
   clockOf,
   zone,
+  onAsked,
 }: {
   hand: InHand
   date: SeenDate
   nameOf: (placeId: string) => string
   clockOf: (at: Instant) => string
   zone: ZoneTable
+  onAsked: () => void
 }) => {
   const day = dayOfDate(date, zone)
+  const first = date.clashes.find((one) => one.taken)
   return (
     <li className="flex flex-col gap-1.5 rounded-md border border-coral/60 px-2.5 py-2">
       <p>
@@ -45,6 +50,11 @@ const Clash = ({
           <span className="text-soft">Nothing like it is free that day.</span>
         )}
       </div>
+      {!hand.repetition && hand.body && first && (
+        <Suspense>
+          <MakeRoom key={first.placeId} wish={hand.body} placeId={first.placeId} onAsked={onAsked} />
+        </Suspense>
+      )}
     </li>
   )
 }
@@ -54,10 +64,13 @@ export const DatesList = ({
   hand,
   nameOf,
   zone,
+  onAsked,
 }: {
   hand: InHand
   nameOf: (placeId: string) => string
   zone: ZoneTable
+  /** Once others are asked to make room: there is nothing more to do here. */
+  onAsked: () => void
 }) => {
   const [all, setAll] = useState(false)
   const { dates, clashing, repairs, repetition } = hand
@@ -92,6 +105,7 @@ export const DatesList = ({
               nameOf={nameOf}
               clockOf={clockOf}
               zone={zone}
+              onAsked={onAsked}
             />
           ))}
         </ul>

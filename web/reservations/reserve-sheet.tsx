@@ -392,7 +392,7 @@ export const ReserveSheet = ({
         {mine.map(({ resource }) => (
           <Rules key={resource.id} resource={resource} named={mine.length > 1} />
         ))}
-        {!hand.repetition && <DatesList hand={hand} nameOf={nameOf} zone={home} />}
+        {!hand.repetition && <DatesList hand={hand} nameOf={nameOf} zone={home} onAsked={onClose} />}
         <Field label="What for">
           {(props) => (
             <input
@@ -412,7 +412,7 @@ export const ReserveSheet = ({
           locked={false}
           onChange={hand.setRepetition}
         />
-        {hand.repetition && <DatesList hand={hand} nameOf={nameOf} zone={home} />}
+        {hand.repetition && <DatesList hand={hand} nameOf={nameOf} zone={home} onAsked={onClose} />}
         {asks && (
           <Field label={`What for, for ${deciding[0]?.resource.steward ?? 'whoever'}, who decides`}>
             {(props) => (

@@ -141,6 +141,8 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
     when: whenInWords,
     many,
     busy,
+    /** What is sent, as soon as it says enough. */
+    body,
     ready: body !== null && !busy && !look.looking && clashing.length === 0 && !look.trouble,
     take,
   }

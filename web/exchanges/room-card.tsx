@@ -1,0 +1,147 @@
+import { answerExchange, type Exchange, withdrawExchange } from '@marmot/contract/exchanges'
+import { clocksInWords, shortTime, spanInWords } from '@marmot/core/time'
+import { useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { call, problemWords } from '../platform/api.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { Button, Field, Trouble } from '../ui/parts.tsx'
+
+/** What I asked others to make room for: who has agreed, who not yet; it can be withdrawn. */
+const Mine = ({ exchange }: { exchange: Exchange }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const queries = useQueryClient()
+  const [trouble, setTrouble] = useState<unknown>(null)
+  const withdraw = async () => {
+    try {
+      await call(withdrawExchange, { params: { exchangeId: exchange.exchangeId } })
+      toast(`You do not ask for ${exchange.place} any more.`)
+    } catch (error) {
+      setTrouble(error)
+    }
+    void queries.invalidateQueries({ queryKey: ['now'] })
+  }
+  return (
+    <>
+      <p>
+        You asked for room in <b className="font-semibold">{exchange.place}</b>,{' '}
+        {spanInWords(Date.parse(exchange.start), Date.parse(exchange.end), zone, now)}
+      </p>
+      <ul className="text-sm">
+        {exchange.moves.map((one) => (
+          <li key={`${one.by} ${one.from}`}>
+            {one.mine ? 'You' : one.by}, from {one.from} to {one.to}:{' '}
+            {one.agreed ? 'agreed' : <span className="text-soft">has not answered</span>}
+          </li>
+        ))}
+      </ul>
+      {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
+      <div className="flex items-center justify-end gap-3">
+        <span className="text-soft text-sm">Lapses {shortTime(Date.parse(exchange.lapses), zone)}</span>
+        <Button onClick={withdraw}>Ask no more</Button>
+      </div>
+    </>
+  )
+}
+
+/** What I am asked: to go elsewhere with something of mine, so that somebody else gets its place. */
+const Asked = ({ exchange }: { exchange: Exchange }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const queries = useQueryClient()
+  const [refusing, setRefusing] = useState(false)
+  const [words, setWords] = useState('')
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState<unknown>(null)
+  const key = useRef({ of: '', key: '' })
+  const { exchangeId, by, place, purpose } = exchange
+  const mine = exchange.moves.filter((one) => one.asked)
+  const answer = async (agree: boolean) => {
+    const body = { agree, words: agree ? '' : words }
+    const of = JSON.stringify(body)
+    if (key.current.of !== of) key.current = { of, key: crypto.randomUUID() }
+    setBusy(true)
+    try {
+      const { done, failed } = await call(answerExchange, {
+        params: { exchangeId },
+        body,
+        key: key.current.key,
+      })
+      if (failed)
+        toast.error(`It could not be done any more: ${failed} Yours stays where it is, and ${by} is told.`)
+      else if (!agree) toast(`${by} is told that you stay.`)
+      else if (done) toast(`You have ${mine.map((one) => one.to).join(' and ')}, and ${by} has ${place}.`)
+      else toast('You agreed. It is done once the others agree, too.')
+    } catch (error) {
+      setTrouble(error)
+    }
+    setBusy(false)
+    void queries.invalidateQueries()
+  }
+  return (
+    <>
+      <p>
+        <b className="font-semibold">{by}</b> needs <b className="font-semibold">{place}</b>,{' '}
+        {spanInWords(Date.parse(exchange.start), Date.parse(exchange.end), zone, now)}
+        {purpose ? `: ${purpose}` : ''}
+      </p>
+      <ul>
+        {mine.map((one) => (
+          <li key={one.start + one.from}>
+            Would “{one.title}”, {clocksInWords(Date.parse(one.start), Date.parse(one.end), zone)}, go from{' '}
+            {one.from} to <b className="font-semibold">{one.to}</b>? It seats all of you, and has what{' '}
+            {one.from} has.
+          </li>
+        ))}
+      </ul>
+      {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
+      {refusing && (
+        <Field label={`Why not (${by} reads it)`}>
+          {(props) => (
+            <input
+              {...props}
+              maxLength={1000}
+              value={words}
+              onChange={(event) => setWords(event.target.value)}
+            />
+          )}
+        </Field>
+      )}
+      <div className="flex flex-wrap items-center justify-end gap-2">
+        <span className="mr-auto text-soft text-sm">
+          Lapses {shortTime(Date.parse(exchange.lapses), zone)}
+        </span>
+        {refusing ? (
+          <>
+            <Button disabled={busy} onClick={() => setRefusing(false)}>
+              Not yet
+            </Button>
+            <Button tone="trouble" disabled={busy} onClick={() => answer(false)}>
+              {busy ? 'Saying no…' : 'Stay, and tell them'}
+            </Button>
+          </>
+        ) : (
+          <>
+            <Button disabled={busy} onClick={() => setRefusing(true)}>
+              No, I stay…
+            </Button>
+            <Button tone="primary" disabled={busy} onClick={() => answer(true)}>
+              {busy ? 'Moving…' : `Go to ${mine.map((one) => one.to).join(' and ')}`}
+            </Button>
+          </>
+        )}
+      </div>
+    </>
+  )
+}
+
+/** Room that is asked for, by me or of me. */
+export const RoomCard = ({ exchange }: { exchange: Exchange }) => (
+  <li
+    className="flex flex-col gap-2 rounded-lg bg-paper p-4"
+    aria-label={`Room in ${exchange.place} for ${exchange.mine ? 'you' : exchange.by}`}
+  >
+    {exchange.mine ? <Mine exchange={exchange} /> : <Asked exchange={exchange} />}
+  </li>
+)
