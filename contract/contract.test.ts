@@ -114,6 +114,7 @@ describe('a place on its lane', () => {
     seats: 3,
     features: {},
     about: '',
+    picture: null,
     rules: {
       trainedOnly: true,
       teams: [],

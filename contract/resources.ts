@@ -34,6 +34,8 @@ export const resource = z.object({
   /** Features with their quantities: `{"screens": 2}`. */
   features: z.record(z.string(), z.number()),
   about: z.string(),
+  /** Names its picture, where it has one: another picture has another name. */
+  picture: z.string().nullable(),
   rules: placeRules,
   /** When it is closed besides; those of one closure that repeats have the same id. */
   closed: z.array(z.object({ start: instant, end: instant, reason: z.string(), closureId: id })),

@@ -5,7 +5,7 @@ import { DAY, HOUR, instantOf, MINUTE, offsetAt, toWall, wallFromText, zoneTable
 import {
   type CalendarEntry,
   calendarSpans,
-  decodeCalendar,
+  decodeText,
   readCalendar,
   STAMP_OF_NOTHING,
   stamped,
@@ -336,19 +336,19 @@ describe('bytes', () => {
   const latin = (text: string) => Uint8Array.from(text, (letter) => letter.charCodeAt(0))
 
   it('are read by their mark, by the charset that was named, as UTF-8, or as Latin-1', () => {
-    expect(decodeCalendar(bytes('Grüße'), null)).toBe('Grüße')
-    expect(decodeCalendar(latin('Grüße'), null)).toBe('Grüße')
-    expect(decodeCalendar(latin('Grüße'), 'iso-8859-1')).toBe('Grüße')
-    expect(decodeCalendar(latin('Grüße'), 'no-such-charset')).toBe('Grüße')
+    expect(decodeText(bytes('Grüße'), null)).toBe('Grüße')
+    expect(decodeText(latin('Grüße'), null)).toBe('Grüße')
+    expect(decodeText(latin('Grüße'), 'iso-8859-1')).toBe('Grüße')
+    expect(decodeText(latin('Grüße'), 'no-such-charset')).toBe('Grüße')
     const wide = Uint8Array.from([0xff, 0xfe, ...[...'Hü'].flatMap((each) => [each.charCodeAt(0), 0])])
-    expect(decodeCalendar(wide, null)).toBe('Hü')
+    expect(decodeText(wide, null)).toBe('Hü')
   })
 
   it('are unfolded before they are read where a fold stands within a character', () => {
     const whole = bytes('SUMMARY:Grüße')
     const at = whole.indexOf(0xc3) + 1
     const folded = Uint8Array.from([...whole.slice(0, at), 13, 10, 32, ...whole.slice(at)])
-    expect(decodeCalendar(folded, 'utf-8')).toBe('SUMMARY:Grüße')
+    expect(decodeText(folded, 'utf-8')).toBe('SUMMARY:Grüße')
   })
 })
 

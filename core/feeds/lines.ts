@@ -48,10 +48,10 @@ const decoded = (bytes: Uint8Array, charset: string): string | null => {
 }
 
 /**
- * The text of a calendar that came as bytes. A byte order mark decides, then the charset that was named with it (the
+ * The text of a file that came as bytes. A byte order mark decides, then the charset that was named with it (the
  * header's), then UTF-8; what is no UTF-8 is read as windows-1252, which has every byte of Latin-1's letters.
  */
-export const decodeCalendar = (bytes: Uint8Array, charset: string | null): string => {
+export const decodeText = (bytes: Uint8Array, charset: string | null): string => {
   const [first, second] = bytes
   if (first === 0xff && second === 0xfe) return new TextDecoder('utf-16le').decode(bytes)
   if (first === 0xfe && second === 0xff) return new TextDecoder('utf-16be').decode(bytes)

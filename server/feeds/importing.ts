@@ -5,7 +5,7 @@ import {
   BadCalendar,
   type CalendarEntry,
   type Cancelled,
-  decodeCalendar,
+  decodeText,
   isNewer,
   NOTHING_CHANGED,
   type Refused,
@@ -241,7 +241,7 @@ export const lookAtImport: ThreadWork<LookInput, ImportPreview> = async (
   { personId, bytes, charset, now },
   { pool },
 ) => {
-  const text = decodeCalendar(bytes, charset).replaceAll('\0', '')
+  const text = decodeText(bytes, charset).replaceAll('\0', '')
   const plan = await planOf(pool, personId, text)
   const importId = await keepFile(pool, personId, text, now)
   const sample = (entry: CalendarEntry, change: 'made' | 'changed' | 'removed') => ({

@@ -3,7 +3,7 @@ import {
   type CalendarSpan,
   type CalendarSpans,
   calendarSpans,
-  decodeCalendar,
+  decodeText,
   readCalendar,
   TooManyDates,
 } from '@marmot/core/feeds'
@@ -34,7 +34,7 @@ export interface KeepInput {
 export const keepFeed: ThreadWork<KeepInput, { trouble: string | null }> = async (input, { pool }) => {
   let found: CalendarSpans
   try {
-    const text = decodeCalendar(input.bytes, input.charset)
+    const text = decodeText(input.bytes, input.charset)
     if (/^\s*<(!doctype|html)/i.test(text))
       return { trouble: 'It answers with a web page, not with a calendar.' }
     const read = readCalendar(text, input.zone)

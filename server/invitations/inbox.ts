@@ -1,5 +1,5 @@
 import { address } from '@marmot/contract/route'
-import { decodeCalendar } from '@marmot/core/feeds'
+import { decodeText } from '@marmot/core/feeds'
 import { replyRefusal } from '@marmot/core/invitations'
 import { BadMessage, type Counter, outsideMethod, type Reply, wallIn } from '@marmot/core/letters'
 import { instantOf, MINUTE, wallText, zoneTable } from '@marmot/core/time'
@@ -38,7 +38,7 @@ const calendarPart = (mail: ParsedMail): { text: string; method: string | null }
   if (!part) return null
   const read = structured.safeParse(part.headers.get('content-type'))
   const { charset = null, method = null } = read.success ? read.data.params : {}
-  return { text: decodeCalendar(part.content, charset), method }
+  return { text: decodeText(part.content, charset), method }
 }
 
 /** What taking in a mail needs; `momentMs` is how long a change waits before anybody is told. */

@@ -40,6 +40,7 @@ export const readResources = async (
 ): Promise<Resource[]> => {
   const rows = await sql.query<Row>(
     `select r.id, r.name, r.kind, r.site_id as "siteId", s.name as site, r.floor, r.seats, r.features, r.about,
+            (select mark from resource_picture x where x.resource_id = r.id) as picture,
             ${RULES} as rules, ${mayNotSql('$1', '$3')} as "mayNot", s.zone, w.name as steward,
             coalesce(r.steward_id = $1, false) as "looksAfter",
             case when r.at_once is null then 0 else (

@@ -7,7 +7,7 @@ import { toast } from 'sonner'
 import type { z } from 'zod'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
-import { namesInWords } from '../reservations/reserving.ts'
+import { namesInWords } from '../ui/names.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 
 /** What is reserved once there is room. */

@@ -2,6 +2,7 @@ import type { Repetition } from '@marmot/contract/entries'
 import type { SeenDate } from '@marmot/contract/reservations'
 import type { Run } from '@marmot/contract/runs'
 import { dayOf, type Instant, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
+import { namesInWords } from '../ui/names.ts'
 
 /** How a date is to be otherwise than its rule has it, by the wall time that names it. */
 export type Repairs = Readonly<
@@ -61,10 +62,6 @@ export const runOf = (
         }
       : null,
 })
-
-/** "Serac", "Serac and Col", "Serac, Col and Firn". */
-export const namesInWords = (names: readonly string[]): string =>
-  names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`
 
 /** What a repair of a date is called on its button: "Col instead", "Col instead, without camera", "12:30 that day". */
 export const repairInWords = (
