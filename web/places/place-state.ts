@@ -90,3 +90,7 @@ export const floorsOf = (places: readonly PlaceLane[], wish: Pick<Wish, 'kind' |
       ),
     ),
   ].sort()
+
+/** The address of a place's picture; `mark` is what names it. */
+export const pictureOf = (placeId: string, mark: string): string =>
+  `/api/resources/${placeId}/picture?of=${mark}`

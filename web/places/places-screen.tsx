@@ -8,6 +8,13 @@ const ReservationsTable = lazy(() =>
   import('../reservations/reservations-table.tsx').then((m) => ({ default: m.ReservationsTable })),
 )
 
+const PlaceList = lazy(() => import('./place-list.tsx').then((m) => ({ default: m.PlaceList })))
+
+const PARTS = [
+  { part: null, name: 'Reservations' },
+  { part: 'places', name: 'Places' },
+] as const
+
 const VIEWS = [
   { view: null, name: 'Lanes' },
   { view: 'mine', name: 'My reservations' },
@@ -35,6 +42,23 @@ export const PlacesScreen = () => {
       ))}
     </nav>
   )
+  const part = address.get('part') === 'places' ? 'places' : null
+  const parts = view === 'cared' && (
+    <fieldset className="flex">
+      <legend className="sr-only">Reservations or places</legend>
+      {PARTS.map((one) => (
+        <button
+          key={one.name}
+          type="button"
+          aria-pressed={one.part === part}
+          onClick={() => setAddress(one.part ? { view: 'cared', part: one.part } : { view: 'cared' })}
+          className="border border-soft/50 bg-paper px-3 py-1 text-sm first-of-type:rounded-l-md last-of-type:rounded-r-md hover:bg-shade aria-pressed:bg-ink aria-pressed:text-paper max-md:min-h-11"
+        >
+          {one.name}
+        </button>
+      ))}
+    </fieldset>
+  )
   if (view === null) return <Places views={views} />
   return (
     <>
@@ -47,7 +71,11 @@ export const PlacesScreen = () => {
           </div>
         }
       >
-        <ReservationsTable key={view} whose={view} />
+        {view === 'cared' && part ? (
+          <PlaceList parts={parts} />
+        ) : (
+          <ReservationsTable key={view} whose={view} parts={parts} />
+        )}
       </Suspense>
     </>
   )

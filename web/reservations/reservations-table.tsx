@@ -14,7 +14,7 @@ import {
   type VisibilityState,
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp, Columns3, Download } from 'lucide-react'
-import { Fragment, useMemo, useState } from 'react'
+import { Fragment, type ReactNode, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { useAddressed } from '../platform/addressed.ts'
 import { problemWords } from '../platform/api.ts'
@@ -135,12 +135,14 @@ const Pages = ({ total, page, onPage }: { total: number; page: number; onPage: (
 
 /** What is looked for, how it is grouped, which columns are shown; and all of it as CSV. */
 const Tools = ({
+  parts,
   asked,
   past,
   total,
   columns,
   onPut,
 }: {
+  parts: ReactNode
   asked: ListAsked
   past: boolean
   total: number | null
@@ -150,6 +152,7 @@ const Tools = ({
   const csv = `${exportReservations.path}?${new URLSearchParams(Object.entries(askedQuery(asked)))}`
   return (
     <div className="flex flex-wrap items-center gap-2 pb-2 text-sm">
+      {parts}
       <input
         type="search"
         aria-label="Find a reservation"
@@ -212,7 +215,14 @@ const Tools = ({
 }
 
 /** Reservations as a table: mine, or those of the places that I look after. Sorted, grouped, chosen, given back, taken away. */
-export const ReservationsTable = ({ whose }: { whose: 'mine' | 'cared' }) => {
+export const ReservationsTable = ({
+  whose,
+  parts,
+}: {
+  whose: 'mine' | 'cared'
+  /** What else there is to be seen in its stead. */
+  parts: ReactNode
+}) => {
   const { zone } = useMe()
   const { asked, past, put } = useAsked(whose)
   const [, setAddress] = useSearchParams()
@@ -256,6 +266,7 @@ export const ReservationsTable = ({ whose }: { whose: 'mine' | 'cared' }) => {
   return (
     <div className="min-h-0 flex-1 overflow-y-auto px-4.5 pb-4 max-md:px-2.5">
       <Tools
+        parts={parts}
         asked={asked}
         past={past}
         total={list.data?.total ?? null}
