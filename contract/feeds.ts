@@ -3,8 +3,8 @@ import { z } from 'zod'
 import { span } from './availability.ts'
 import { id, instant, route } from './route.ts'
 
-/** What an address of mine gives: my calendar, my free/busy times, or the small page of what is next. */
-export const PUBLISHED_KINDS = ['calendar', 'freebusy', 'page'] as const
+/** What an address of mine gives: my calendar, my free/busy times, the small page of what is next, or what is reserved of a place. */
+export const PUBLISHED_KINDS = ['calendar', 'freebusy', 'page', 'place'] as const
 export const MOST_MONTHS = 36
 export const LEAST_MINUTES = 5
 const MOST_MINUTES = 1440
@@ -14,6 +14,8 @@ export const published = z.object({
   kind: z.enum(PUBLISHED_KINDS),
   sees: z.enum(SEES),
   months: z.number(),
+  /** The place that is followed, by its name. */
+  place: z.string().nullable(),
   madeAt: instant,
   readAt: instant.nullable(),
 })
@@ -46,14 +48,22 @@ export const listFeeds = route({
 export const publishFeed = route({
   method: 'POST',
   path: '/api/feeds/published',
-  summary: 'Publish my time at a secret address. The address is told this once.',
+  summary:
+    'Publish my time at a secret address, or what I may know of a place’s reservations. The address is told this once.',
   who: 'person',
   repeatable: true,
-  body: z.object({
-    kind: z.enum(PUBLISHED_KINDS),
-    sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
-    months: z.number().int().min(1).max(MOST_MONTHS).default(2),
-  }),
+  body: z
+    .object({
+      kind: z.enum(PUBLISHED_KINDS),
+      sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
+      months: z.number().int().min(1).max(MOST_MONTHS).default(2),
+      /** Of which place, where it is a place’s. */
+      place: id.nullable().default(null),
+    })
+    .refine(({ kind, place }) => (kind === 'place') === (place !== null), {
+      path: ['place'],
+      message: 'goes with a place, and with nothing else',
+    }),
   answer: z.object({ id, address: z.string() }),
 })
 

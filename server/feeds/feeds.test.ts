@@ -309,6 +309,37 @@ describe('exporting', () => {
   })
 })
 
+describe('a place that I follow', () => {
+  it('gives its reservations as far as I may know, at an address of mine, until I stop it', async () => {
+    const place = await marmot.placeId('Moraine')
+    const publish = (more: Record<string, unknown>) =>
+      ilse.send<{ id: string; address: string }>('POST', '/api/feeds/published', { kind: 'place', ...more })
+    expect(problemOf(await publish({})).code).toBe('invalid')
+    expect(problemOf(await publish({ place: ilse.person.id })).code).toBe('not-found')
+    const { body } = await publish({ place })
+    const read = async () => {
+      const answer = await marmot.anyone<string>('GET', new URL(body.address).pathname)
+      return { status: answer.status, text: answer.text.replace(/\r\n[ \t]/g, '') }
+    }
+    const { entries } = readCalendar((await read()).text, 'Europe/Vienna')
+    expect(entries.length).toBeGreaterThan(20)
+    expect(new Set(entries.map((one) => one.place))).toEqual(new Set(['Moraine, Innsbruck']))
+    // Whoever shares headlines is read with what for; whoever shares nothing is somebody.
+    const reserved = await ilse.get<{ reservations: { by: string; title?: string }[] }>(
+      `/api/reservations?from=${new Date(TEST_START).toISOString()}&to=${new Date(TEST_START + 86_400_000 * 28).toISOString()}&places=${place}`,
+    )
+    const titles = new Set(entries.map((one) => one.title))
+    expect(reserved.body.reservations.length).toBeGreaterThan(5)
+    for (const { by, title } of reserved.body.reservations)
+      expect(titles).toContain(title ? `${title} (${by})` : by)
+    expect(
+      (await ilse.get<{ published: { place: string }[] }>('/api/feeds')).body.published.at(-1)?.place,
+    ).toBe('Moraine')
+    await ilse.send('DELETE', `/api/feeds/published/${body.id}`)
+    expect((await read()).status).toBe(410)
+  })
+})
+
 describe('what I publish', () => {
   const publish = async (more: Record<string, unknown>) => {
     const made = await ilse.send<{ id: string; address: string }>('POST', '/api/feeds/published', more)

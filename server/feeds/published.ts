@@ -7,6 +7,7 @@ import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { ThreadEnded } from '../platform/threads.ts'
+import { readResources } from '../resources/index.ts'
 import type { ExportInput, Published, PublishedInput, PublishedText } from './publishing.ts'
 import { findPublished, notePublished, publish, revoke } from './store.ts'
 
@@ -66,7 +67,10 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const { id } = await transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
         const sees = body.kind === 'freebusy' ? 'busy' : body.sees
-        return { id: await publish(sql, asker.id, hashOf(token), { ...body, sees }, clock()) }
+        const { kind, months, place: placeId } = body
+        if (placeId && (await readResources(sql, asker.id, clock(), [placeId])).length === 0)
+          throw notFound('place')
+        return { id: await publish(sql, asker.id, hashOf(token), { kind, sees, months, placeId }, clock()) }
       }),
     )
     return { id, address: `${url()}/api/published/${token}` }

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import type { Span } from '@marmot/core/availability'
 import {
   type CalendarEntry,
   STAMP_OF_NOTHING,
@@ -13,6 +14,8 @@ import { peopleByIds } from '../people/index.ts'
 import { at, type Sql, startMs } from '../platform/database.ts'
 import { notFound } from '../platform/problems.ts'
 import type { ThreadWork } from '../platform/threads.ts'
+import { readReservations } from '../reservations/index.ts'
+import { readResources } from '../resources/index.ts'
 import { entriesOf } from './calendar.ts'
 import { nextPage } from './next-page.ts'
 
@@ -20,7 +23,8 @@ import { nextPage } from './next-page.ts'
 export interface Published {
   readonly id: string
   readonly personId: string
-  readonly kind: 'calendar' | 'freebusy' | 'page'
+  readonly kind: 'calendar' | 'freebusy' | 'page' | 'place'
+  readonly placeId: string | null
   readonly sees: Sees
   readonly months: number
   readonly revoked: boolean
@@ -88,6 +92,29 @@ const asEntries = (
 const WEEK = 7 * DAY
 const BACK = 30 * DAY
 
+/** What is reserved of a place, as far as whoever follows it may know, by the place's own clock. */
+const placeText = async (
+  sql: Sql,
+  placeId: string,
+  readerId: string,
+  range: Span,
+  now: number,
+): Promise<string> => {
+  const [place] = await readResources(sql, readerId, now, [placeId])
+  if (!place) throw notFound('place')
+  const reserved = await readReservations(sql, readerId, [range], now, [placeId])
+  const spans = reserved.map(({ start, end, state, title, by, entryId }) => ({
+    start: Date.parse(start),
+    end: Date.parse(end),
+    state,
+    title: title ? `${title} (${by})` : by,
+    place: `${place.name}, ${place.site}`,
+    ...(entryId ? { entryId } : {}),
+  }))
+  return writeCalendar(asEntries(spans, NO_NOTES, placeId, place.zone), place.name, STAMP_OF_NOTHING)
+}
+const NO_NOTES: ReadonlyMap<string, string> = new Map()
+
 /** What is published, with the stamp of nothing, so that it only differs when its content does. */
 const textAt = async (sql: Sql, feed: Published, now: number): Promise<string> => {
   const [owner] = await peopleByIds(sql, [feed.personId])
@@ -96,8 +123,9 @@ const textAt = async (sql: Sql, feed: Published, now: number): Promise<string> =
   const midnight = instantOf(table, wallOf(dayOf(toWall(table, now))))
   const level = { sees: feed.sees, does: 'look' as const, seesPrivate: false }
   const ahead = feed.kind === 'page' ? WEEK : feed.months * 31 * DAY
-  const from = feed.kind === 'calendar' ? midnight - BACK : midnight
+  const from = feed.kind === 'calendar' || feed.kind === 'place' ? midnight - BACK : midnight
   const to = midnight + ahead
+  if (feed.placeId) return placeText(sql, feed.placeId, owner.id, { start: from, end: to }, now)
   const spans = await readTimeAt(sql, owner.id, level, from, to, now)
   if (feed.kind === 'freebusy') return writeFreeBusy(spans, owner, from, to, STAMP_OF_NOTHING)
   if (feed.kind === 'page') return nextPage(owner, spans, now)

@@ -141,7 +141,7 @@ export const knownFeeds = async (sql: Sql, personId: string, feedIds: readonly s
 export const findPublished = async (sql: Sql, tokenHash: Buffer): Promise<Published | null> =>
   (
     await sql.query<Published>(
-      `select id, person_id as "personId", kind, sees, months, revoked_at is not null as revoked,
+      `select id, person_id as "personId", kind, sees, months, resource_id as "placeId", revoked_at is not null as revoked,
               body_hash as "bodyHash", ${msSql('changed_at')} as "changedAt" from published_feed where token_hash = $1`,
       [tokenHash],
     )
@@ -151,14 +151,16 @@ export const findPublished = async (sql: Sql, tokenHash: Buffer): Promise<Publis
 export const publishedOf = async (sql: Sql, personId: string) => {
   const rows = await sql.query<{
     id: string
-    kind: 'calendar' | 'freebusy' | 'page'
+    kind: Published['kind']
+    place: string | null
     sees: 'busy' | 'headlines' | 'everything'
     months: number
     madeAt: Date
     readAt: Date | null
   }>(
-    `select id, kind, sees, months, made_at as "madeAt", read_at as "readAt" from published_feed
-      where person_id = $1 and revoked_at is null order by made_at`,
+    `select f.id, f.kind, f.sees, f.months, r.name as place, f.made_at as "madeAt", f.read_at as "readAt"
+       from published_feed f left join resource r on r.id = f.resource_id
+      where f.person_id = $1 and f.revoked_at is null order by f.made_at`,
     [personId],
   )
   return rows.rows.map((row) => ({
@@ -173,13 +175,13 @@ export const publish = async (
   sql: Sql,
   personId: string,
   tokenHash: Buffer,
-  what: Pick<Published, 'kind' | 'sees' | 'months'>,
+  what: Pick<Published, 'kind' | 'sees' | 'months' | 'placeId'>,
   now: number,
 ): Promise<string> => {
   const rows = await sql.query<{ id: string }>(
-    `insert into published_feed (person_id, token_hash, kind, sees, months, made_at)
-     values ($1, $2, $3, $4, $5, $6) returning id`,
-    [personId, tokenHash, what.kind, what.sees, what.months, at(now)],
+    `insert into published_feed (person_id, token_hash, kind, sees, months, made_at, resource_id)
+     values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+    [personId, tokenHash, what.kind, what.sees, what.months, at(now), what.placeId],
   )
   return rows.rows[0]?.id ?? ''
 }

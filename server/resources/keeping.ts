@@ -31,7 +31,8 @@ export const placesKeptBy = async (sql: Sql, stewardId: string, now: number): Pr
               (select mark from resource_picture x where x.resource_id = r.id) as picture,
               r.retired_at is not null as retired, r.version,
               (select count(*)::integer from reservation v
-                where v.resource_id = r.id and v.state <> 'released' and upper(v.span) > $2) as coming
+                where v.resource_id = r.id and v.state <> 'released' and upper(v.span) > $2
+                  and (v.lapses_at is null or v.lapses_at > $2)) as coming
          from resource r join site s on s.id = r.site_id join person w on w.id = r.steward_id
         where r.steward_id = $1 order by s.name, r.kind, r.name`,
       [stewardId, at(now)],

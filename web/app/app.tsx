@@ -12,6 +12,7 @@ import { Shell } from './shell.tsx'
 const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arrange))
 const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
 const Places = screen(() => import('../places/places-screen.tsx').then((m) => m.PlacesScreen))
+const PlacePage = screen(() => import('../places/place-page.tsx').then((m) => m.PlacePage))
 const People = screen(() => import('../settings/people.tsx').then((m) => m.People))
 const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
@@ -64,6 +65,7 @@ const Inside = () => {
           <Route path="/arrange" element={<Arrange />} />
           <Route path="/people" element={<People />} />
           <Route path="/places" element={<Places />} />
+          <Route path="/places/:placeId" element={<PlacePage />} />
           <Route path="/meeting/:entryId" element={<MeetingPage />} />
           <Route path="/" element={<Navigate to="/now" replace />} />
           <Route path="*" element={<Lost />} />

@@ -23,7 +23,10 @@ const KIND_WORDS: Record<Kind, string> = {
   calendar: 'My calendar, as iCalendar',
   freebusy: 'My free/busy times',
   page: 'A small page of the coming week',
+  place: 'What is reserved of a place',
 }
+/** A place is followed from its own page. */
+const MINE = ['calendar', 'freebusy', 'page'] as const
 const SEES_WORDS: Record<string, string> = {
   busy: 'busy times',
   headlines: 'headlines',
@@ -53,9 +56,9 @@ const Publish = ({ onDone }: { onDone: (address: string, kind: Kind) => void }) 
       <Field label="Publish">
         {(props) => (
           <select {...props} value={kind} onChange={(event) => setKind(event.target.value as Kind)}>
-            {Object.entries(KIND_WORDS).map(([value, words]) => (
+            {MINE.map((value) => (
               <option key={value} value={value}>
-                {words}
+                {KIND_WORDS[value]}
               </option>
             ))}
           </select>
@@ -128,9 +131,15 @@ const PublishedPart = () => {
         {feeds.data?.published.map((one) => (
           <li key={one.id} className="flex items-center gap-3 border-line/60 border-b py-1">
             <span className="min-w-0 flex-1">
-              <b className="font-semibold">{KIND_WORDS[one.kind]}</b>{' '}
+              <b className="font-semibold">
+                {one.place ? `What is reserved of ${one.place}` : KIND_WORDS[one.kind]}
+              </b>{' '}
               <span className="text-soft">
-                {one.kind === 'freebusy' ? 'busy times' : SEES_WORDS[one.sees]}
+                {one.place
+                  ? 'what I may know'
+                  : one.kind === 'freebusy'
+                    ? 'busy times'
+                    : SEES_WORDS[one.sees]}
                 {one.kind === 'page' ? '' : `, ${one.months} months ahead`}, since{' '}
                 {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
                 {one.readAt ? `last read ${shortTime(Date.parse(one.readAt), zone)}` : 'never read'}

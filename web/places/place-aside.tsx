@@ -1,10 +1,11 @@
 import type { Span } from '@marmot/core/availability'
-import { HOUR, instantOf, MINUTE, wallOf } from '@marmot/core/time'
+import { HOUR, instantOf, wallOf } from '@marmot/core/time'
 import { lazy, Suspense, useState } from 'react'
 import type { Lens } from '../lanes/lens.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import type { PlaceLane } from '../resources/resources.ts'
 import { PlaceSheet } from './place-sheet.tsx'
+import { MORNING, nextStart } from './place-state.ts'
 
 const CloseSheet = lazy(() =>
   import('../reservations/close-sheet.tsx').then((m) => ({ default: m.CloseSheet })),
@@ -13,10 +14,6 @@ const CloseSheet = lazy(() =>
 const RulesSheet = lazy(() =>
   import('../reservations/rules-sheet.tsx').then((m) => ({ default: m.RulesSheet })),
 )
-
-const QUARTER = 15 * MINUTE
-/** When something begins on a day that is not today, where nobody said. */
-const MORNING = 9 * 60
 
 /** All about a place beside its lane, and what can be done with it. */
 export const PlaceAside = ({
@@ -35,8 +32,7 @@ export const PlaceAside = ({
   const { zone } = useMe()
   const now = useNow()
   const [doing, setDoing] = useState<'close' | 'rules' | null>(null)
-  const morning = instantOf(zone, wallOf(day.first, MORNING))
-  const start = Math.max(Math.ceil(now / QUARTER) * QUARTER, morning)
+  const start = nextStart(now, instantOf(zone, wallOf(day.first, MORNING)))
   const span = chosen ?? { start, end: start + HOUR }
   if (doing)
     return (

@@ -29,9 +29,9 @@ const COLUMNS = [
   column.accessor((one) => one.seats || '', { id: 'seats', header: 'Seats', sortUndefined: 'last' }),
   column.accessor((one) => featuresText(one.features), { id: 'features', header: 'Features' }),
   column.accessor('coming', { header: 'Reserved to come' }),
-  column.accessor((one) => (one.retired ? 'not in use' : 'in use'), { id: 'state', header: 'State' }),
+  column.accessor((one) => (one.retired ? 'not in use' : ''), { id: 'state', header: 'State' }),
 ]
-const NARROW = new Set(['name', 'state'])
+const NARROW = new Set(['name', 'kind', 'state'])
 const NONE: KeptPlace[] = []
 
 /** The places that somebody looks after, as a list: added to, changed, taken out of use, brought in and taken away as CSV. */

@@ -94,3 +94,11 @@ export const floorsOf = (places: readonly PlaceLane[], wish: Pick<Wish, 'kind' |
 /** The address of a place's picture; `mark` is what names it. */
 export const pictureOf = (placeId: string, mark: string): string =>
   `/api/resources/${placeId}/picture?of=${mark}`
+
+const QUARTER = 15 * MINUTE
+/** When something begins on a day that is not today, where nobody said: in minutes of the day. */
+export const MORNING = 9 * 60
+
+/** When something begins where nobody said: on the morning that is given, or at the next quarter of an hour where that is over. */
+export const nextStart = (now: Instant, morning: Instant): Instant =>
+  Math.max(Math.ceil(now / QUARTER) * QUARTER, morning)
