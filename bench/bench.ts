@@ -12,8 +12,15 @@ import { openLarge } from './large.ts'
 import { best, met } from './measuring.ts'
 import { measureMemory } from './memory.ts'
 import { manyPeople, measureOpenings } from './openings.ts'
+import { measurePlaces } from './places.ts'
 import { measurePressure } from './pressure.ts'
-import { measureDragging, measurePlacesScroll, measureYearScroll, openScreen } from './screen.ts'
+import {
+  measureDragging,
+  measurePlacesScroll,
+  measureTable,
+  measureYearScroll,
+  openScreen,
+} from './screen.ts'
 import { measureSending } from './sending.ts'
 import { measureYear } from './year.ts'
 
@@ -112,11 +119,13 @@ if (large) {
     passed.push(await measureOpenings(large.pool, ids))
     passed.push(await measureYear(large))
     passed.push(await measureFinding(large))
+    passed.push(await measurePlaces(large))
     passed.push(await measureMemory(large, ids))
     const { browser, page } = await openScreen(large.url)
     try {
       passed.push(await measureYearScroll(page, large.url))
       passed.push(await measurePlacesScroll(page, large.url))
+      passed.push(await measureTable(page, large.url))
       passed.push(await measureDragging(page, large.url, ids, large.folder))
     } finally {
       await browser.close()

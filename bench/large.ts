@@ -16,6 +16,7 @@ export interface Large {
   readonly folder: string
   readonly pool: pg.Pool
   readonly url: string
+  readonly databaseUrl: string
   readonly server: ChildProcess
   /** Asks the server for something as Ilse. */
   readonly ask: (path: string, body?: unknown) => Promise<Response>
@@ -60,6 +61,7 @@ export const openLarge = async ({
     folder: FOLDER,
     pool,
     url,
+    databaseUrl,
     server: child,
     ask: (path, body) =>
       fetch(`${url}${path}`, {

@@ -78,12 +78,36 @@ export const measureYearScroll = async (page: Page, url: string): Promise<boolea
 /** Frames while all places scroll. */
 export const measurePlacesScroll = async (page: Page, url: string): Promise<boolean> => {
   await page.goto(`${url}/places`)
-  await page.getByRole('radio', { name: 'All' }).click()
+  await page.getByText('All', { exact: true }).click()
   await page.locator('[data-row]').first().waitFor()
   await settled(page)
   const count = await page.locator('[role=grid]').getAttribute('aria-rowcount')
   const frames = await inAllRounds(() => page.evaluate(scrolling('[data-testid=lanes]')))
   return tellFrames('places, scrolling', frames, `${count} lanes and rulers`)
+}
+
+/** Frames while the table of all that is reserved of what one looks after is sorted, looked through and scrolled. */
+export const measureTable = async (page: Page, url: string): Promise<boolean> => {
+  await page.goto(`${url}/places?view=cared`)
+  const rows = page.getByRole('row')
+  await rows.nth(1).waitFor()
+  await settled(page)
+  const frames = await inAllRounds(async () => {
+    await page.evaluate(NOTING)
+    for (const name of ['Place', 'When']) {
+      await page.getByRole('columnheader', { name }).getByRole('button').click()
+      await settled(page)
+    }
+    await page.getByLabel('Find a reservation').fill('Nunatak 1')
+    await settled(page)
+    await page.getByLabel('Find a reservation').fill('')
+    await settled(page)
+    await page.mouse.move(640, 500)
+    for (let i = 0; i < 60; i++) await page.mouse.wheel(0, i < 30 ? 60 : -60)
+    return page.evaluate('window.stopFrames()')
+  })
+  const size = await page.getByRole('status').filter({ hasText: 'reservations' }).first().textContent()
+  return tellFrames('the table', frames, `${size}, sorted, filtered, scrolled`)
 }
 
 /**

@@ -194,31 +194,81 @@ const writePeople = async (
   )
 }
 
+/** A place that was added, by its site. */
+interface LargePlace {
+  readonly id: string
+  readonly site: string
+}
+
+/** Of so many of the added places Ilse is the steward, whose table is measured. */
+const STEWARDED = 60
+
 /** Rooms, desks and equipment added to the demo's. */
-const writePlaces = async (sql: pg.PoolClient, demo: Demo, size: Size, random: Random): Promise<void> => {
+const writePlaces = async (
+  sql: pg.PoolClient,
+  demo: Demo,
+  size: Size,
+  random: Random,
+  stewardId: string | undefined,
+): Promise<LargePlace[]> => {
   const many = Math.max(0, size.resources - demo.places.length)
-  const added = Array.from({ length: many }, () => random.uuid())
+  const added = Array.from({ length: many }, () => ({ id: random.uuid(), site: random.pick(demo.sites) }))
   await copy(
     sql,
-    'resource (id, name, kind, site_id, floor, seats)',
-    added.map((id, i) => {
+    'resource (id, name, kind, site_id, floor, seats, features, steward_id)',
+    added.map(({ id, site }, i) => {
       const kind = i % 3 === 0 ? 'room' : i % 3 === 1 ? 'desk' : 'equipment'
-      const site = random.pick(demo.sites).id
+      const features = { screens: 1 + random.below(2), ...(random.chance(0.5) ? { camera: 1 } : {}) }
       return line(
         id,
         `Nunatak ${i + 1}`,
         kind,
-        site,
+        site.id,
         String(i % 5),
         kind === 'room' ? 2 + random.below(20) : 1,
+        JSON.stringify(kind === 'equipment' ? {} : features),
+        i < STEWARDED ? (stewardId ?? null) : null,
       )
     }),
   )
   await copy(
     sql,
     'opening_hours (resource_id, weekday, from_minute, to_minute)',
-    added.flatMap((id) => [1, 2, 3, 4, 5, 6, 7].map((weekday) => line(id, weekday, 0, 1440))),
+    added.flatMap(({ id }) => [1, 2, 3, 4, 5, 6, 7].map((weekday) => line(id, weekday, 0, 1440))),
   )
+  return added.map(({ id, site }) => ({ id, site: site.name }))
+}
+
+/** Every so many dates has a place, where one of its site is free; that is some four a day for each. */
+const PLACED_EVERY = 6
+
+/** Places for dates, none twice at once; the same seed gives the same ones. */
+const largeReservations = function* (
+  dates: Iterable<{
+    readonly id: string
+    readonly one: LargeEntry
+    readonly start: Instant
+    readonly end: Instant
+  }>,
+  places: readonly LargePlace[],
+): Generator<string> {
+  const own = seeded(77)
+  const bySite = new Map(SITES.map((site) => [site.name, places.filter((one) => one.site === site.name)]))
+  /** What is taken, by place and day; a date that reaches into the next day takes nothing. */
+  const taken = new Map<string, { readonly start: Instant; readonly end: Instant }[]>()
+  let n = 0
+  for (const { id, one, start, end } of dates) {
+    if (n++ % PLACED_EVERY > 0 || Math.floor(start / DAY) !== Math.floor((end - 1) / DAY)) continue
+    const there = bySite.get(one.owner.site.name) ?? []
+    if (there.length === 0) continue
+    const place = own.pick(there)
+    const key = `${place.id} ${Math.floor(start / DAY)}`
+    const others = taken.get(key) ?? []
+    if (others.some((other) => other.start < end && start < other.end)) continue
+    taken.set(key, [...others, { start, end }])
+    const span = range(start, end)
+    yield line(place.id, id, span, span, one.owner.id, 'taken')
+  }
 }
 
 /** Entries one after the other; the same seed gives the same ones each time it is gone through. */
@@ -369,7 +419,7 @@ export const makeLarge = async (
     await sql.query(`drop index ${INDEXES.map((one) => one.name).join(', ')}`)
     say(`people: ${people.length}`)
     await writePeople(sql, demo, added, random)
-    await writePlaces(sql, demo, size, random)
+    const places = await writePlaces(sql, demo, size, random, ilse?.id)
     const entries = () => largeEntries(people, ilse?.id, monday, size)
     say(`entries: ${size.entries}`)
     await copy(
@@ -438,6 +488,12 @@ export const makeLarge = async (
             yield line(date.id, other.participantId, other.person.id, span, other.answer, date.one.shows)
         }
       })(),
+    )
+    say('reservations')
+    await copy(
+      sql,
+      'reservation (resource_id, occurrence_id, span, blocked, person_id, state)',
+      largeReservations(dates(), places),
     )
     say('agendas and messages')
     await writeTalk(sql, dates, now)

@@ -93,7 +93,7 @@ export const listReservationsFor = async (
          join person w on w.id = r.person_id
          join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
          left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-        where r.state <> 'released' and r.span && tstzrange($2, $3) and (r.lapses_at is null or r.lapses_at > $4)
+        where r.state <> 'released' and r.blocked && tstzrange($2, $3) and r.span && tstzrange($2, $3) and (r.lapses_at is null or r.lapses_at > $4)
           and ${whose === 'mine' ? 'r.person_id = $1' : 'p.steward_id = $1'}
           and ($5::text is null or p.name ilike $5 or s.name ilike $5 or w.name ilike $5 or e.purpose ilike $5
                or (r.person_id = $1 and coalesce(nullif(v.title, ''), e.title) ilike $5))

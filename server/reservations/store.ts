@@ -3,7 +3,7 @@ import type { Span } from '@marmot/core/availability'
 import type { PlaceOnDate } from '@marmot/core/reservations'
 import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
 import { onWire } from '../availability/index.ts'
-import { at, endMs, type Sql, startMs, wallSql } from '../platform/database.ts'
+import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
 interface Row {
@@ -19,12 +19,31 @@ interface Row {
   recurrence: string
   title: string
   private: boolean
-  participates: boolean
 }
 
 /** Spans as a multirange of PostgreSQL's, in which those that touch are one. */
 export const multirange = (spans: readonly Span[]): string =>
   `{${spans.map(({ start, end }) => `[${at(start)},${at(end)})`).join(',')}}`
+
+/** Of which of some dates somebody takes part: asked once for all of them, and not once for each. */
+const datesWith = async (
+  sql: Sql,
+  personId: string,
+  dates: readonly Pick<Row, 'entry_id'>[],
+): Promise<(date: Pick<Row, 'entry_id' | 'occurrence_id'>) => boolean> => {
+  if (dates.length === 0) return () => false
+  const rows = await sql.query<{ entryId: string; dates: string[] | null }>(
+    `select m.entry_id as "entryId",
+            case when not m.every_date then array(select a.occurrence_id from attendance a where a.participant_id = m.id) end as dates
+       from participant m where m.person_id = $1 and m.entry_id = any($2)`,
+    [personId, [...new Set(dates.map((date) => date.entry_id))]],
+  )
+  const known = new Map(rows.rows.map((row) => [row.entryId, row.dates]))
+  return ({ entry_id, occurrence_id }) => {
+    const its = known.get(entry_id)
+    return its === null || (its?.includes(occurrence_id) ?? false)
+  }
+}
 
 /**
  * Reservations that touch any of the spans, each as far as the asker may know: who has it by whether they share anything
@@ -44,27 +63,28 @@ export const readReservations = async (
   const rows = await sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
             r.state, o.entry_id, r.occurrence_id, ${wallSql('o.recurrence')} as recurrence, coalesce(nullif(v.title, ''), e.title) as title,
-            coalesce(v.private, e.private) as private,
-            exists (select 1 from participant m where m.entry_id = o.entry_id and m.person_id = $1 and (m.every_date or exists (
-              select 1 from attendance a where a.occurrence_id = o.id and a.participant_id = m.id))) as participates
+            coalesce(v.private, e.private) as private
        from reservation r join person p on p.id = r.person_id
        join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
        left join override v on v.entry_id = o.entry_id and v.recurrence = o.recurrence
-      where r.state <> 'released' and r.blocked && $2::tstzmultirange
-        and (r.lapses_at is null or r.lapses_at > $3)
-        and ($4::uuid is null or o.entry_id <> $4) ${resourceIds ? 'and r.resource_id = any($5)' : ''}
+      where r.state <> 'released' and r.blocked && $1::tstzmultirange
+        and (r.lapses_at is null or r.lapses_at > $2)
+        and ($3::uuid is null or o.entry_id <> $3) ${resourceIds ? 'and r.resource_id = any($4)' : ''}
       order by lower(r.span), r.id`,
-    [askerId, multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
+    [multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
   )
   const leftOut = new Set(apart)
   const reserved = rows.rows.filter((row) => !leftOut.has(row.occurrence_id))
   const owners = [...new Set(reserved.map((row) => row.person_id))]
-  const levels = await levelsFor(sql, askerId, owners, now)
+  const [levels, participates] = await together([
+    levelsFor(sql, askerId, owners, now),
+    datesWith(sql, askerId, reserved),
+  ])
   return reserved.map((row) => {
     const level = levels.get(row.person_id) ?? NO_LEVEL
     const state: SpanState = row.state === 'taken' ? 'busy' : 'held'
     const whole = { ...row, state, entryId: row.entry_id, place: '' }
-    const viewer = { level, owns: row.person_id === askerId, participates: row.participates }
+    const viewer = { level, owns: row.person_id === askerId, participates: participates(row) }
     const {
       entryId,
       place: _,

@@ -92,6 +92,17 @@ const ACTS: Record<
         of: owner.person.id,
       }),
   },
+  'POST /api/exchanges/look': {
+    from: 'stand-in',
+    act: async () =>
+      other.send('POST', '/api/exchanges/look', {
+        starts: '2026-12-08T09:00',
+        minutes: 30,
+        zone: 'Europe/Vienna',
+        placeId: await marmot.placeId('Serac'),
+        of: owner.person.id,
+      }),
+  },
   'POST /api/meetings': {
     from: 'stand-in',
     act: () => other.send('POST', '/api/meetings', aMeeting({ title: 'By Tashi', of: owner.person.id })),
