@@ -1,14 +1,6 @@
 import type { Resource } from '@marmot/contract/resources'
 import { spanInWords, zoneTable } from '@marmot/core/time'
-import {
-  datesOfMany,
-  isReservation,
-  markDateCancelled,
-  nextVersion,
-  noteAsked,
-  readMeetings,
-  writeOccurrences,
-} from '../entries/index.ts'
+import { datesOfMany, nextVersion, noteAsked } from '../entries/index.ts'
 import { oweLetters } from '../letters/index.ts'
 import { addPlaceNotices } from '../notices/index.ts'
 import { type Sql, together } from '../platform/database.ts'
@@ -66,7 +58,6 @@ export const putElsewhere = async (
     )
     await oweLetters(sql, entryId, { actorId: actorId, momentMs: 0, now })
   } else {
-    const [meeting] = await readMeetings(sql, [entryId], now)
     const asked = {
       entryId,
       resourceId: place.id,
@@ -74,24 +65,10 @@ export const putElsewhere = async (
       ownerId,
       by: hit.by,
       stewardId: actorId,
+      recurrences: [recurrence],
     }
     const words = `closed ${when}: ${reason}`
-    const alone = meeting?.participants.every((one) => one.organizer) && !meeting.conference
-    // Of a series that is nothing but its places, a date that has none of them left is off.
-    if (meeting && alone && meeting.repeats && isReservation(meeting) && placeIds.length === 0) {
-      await markDateCancelled(sql, entryId, recurrence, words)
-      await writeOccurrences(sql, entryId, now)
-    }
-    if (meeting && (isReservation(meeting) || !meeting.participants.every((one) => one.organizer))) {
-      await addPlaceNotices(
-        sql,
-        entryId,
-        [{ personId: ownerId, kind: 'refused', words: `${place.name}, ${words}` }],
-        actorId,
-        now,
-      )
-      await oweLetters(sql, entryId, { actorId: actorId, momentMs: 0, now })
-    } else await withoutPlace(sql, asked, { actorId: actorId, kind: 'refused', words, now })
+    await withoutPlace(sql, asked, { actorId, kind: 'refused', words, now })
   }
   return concerned
 }

@@ -202,4 +202,19 @@ describe('a place whose steward decides', () => {
     const racing = await Promise.all([true, false].map((grant) => decide(matteo, both, { grant })))
     expect(racing.map((one) => one.status).sort()).toEqual([200, 409])
   })
+
+  it('calls off the one date of a series that has nothing else, when it is refused; the others stand', async () => {
+    const serac = await marmot.placeId('Serac')
+    const changes = [{ recurrence: '2027-04-14T10:00', starts: '2027-04-14T10:00', places: [lab] }]
+    const series = { rule: 'FREQ=WEEKLY;COUNT=3', changes }
+    const entryId = await ask('2027-04-07T10:00', { places: [serac], series })
+    expect(await standing(entryId)).toEqual(['taken', 'requested', 'taken'])
+    await decide(matteo, entryId, { grant: false, words: 'The saw is away' })
+    expect(await standing(entryId)).toEqual(['taken', 'taken'])
+    const dates = await marmot.pool.query<{ date: string }>(
+      "select to_char(recurrence, 'MM-DD') as date from occurrence where entry_id = $1 and gone_at is null order by 1",
+      [entryId],
+    )
+    expect(dates.rows.map((row) => row.date)).toEqual(['04-07', '04-21'])
+  })
 })

@@ -1,8 +1,15 @@
 import type pg from 'pg'
-import { isReservation, lockEntry, markCancelled, readMeetings, writeOccurrences } from '../entries/index.ts'
+import {
+  datesOfMany,
+  lockEntry,
+  markCancelled,
+  markDateCancelled,
+  readMeetings,
+  writeOccurrences,
+} from '../entries/index.ts'
 import { oweLetters } from '../letters/index.ts'
 import { addPlaceNotices } from '../notices/index.ts'
-import { type Sql, transaction } from '../platform/database.ts'
+import { type Sql, together, transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -12,6 +19,7 @@ import {
   lapsedEntries,
   newRequests,
   type PlaceAsked,
+  reservedBy,
 } from '../reservations/index.ts'
 
 /** Tells the stewards of what is newly requested of their places. */
@@ -39,10 +47,29 @@ export const askStewards = async (
   )
 }
 
-/** A place is gone from an entry: where nothing else of a reservation is left, it is over. Whoever has it is told. */
+/** Calls off the dates of a reservation alone that have no place left; where there are no others to come, all of it. */
+const endBare = async (
+  sql: Sql,
+  { entryId, ownerId, recurrences }: PlaceAsked,
+  words: string,
+  now: number,
+): Promise<void> => {
+  const [meeting] = await readMeetings(sql, [entryId], now)
+  if (!meeting || meeting.conference || !meeting.participants.every((one) => one.organizer)) return
+  const [own, dates] = await together([reservedBy(sql, entryId), datesOfMany(sql, [entryId])])
+  const bare = new Set(recurrences.filter((date) => !own.some((one) => one.recurrence === date)))
+  if (bare.size === 0) return
+  const goesOn = dates.some((date) => date.end > now && !bare.has(date.recurrence))
+  if (meeting.repeats && goesOn)
+    for (const recurrence of bare) await markDateCancelled(sql, entryId, recurrence, words)
+  else await markCancelled(sql, entryId, ownerId, words, now)
+  await writeOccurrences(sql, entryId, now)
+}
+
+/** A place is gone from dates of an entry: where nothing else of a reservation is left, they are off. Whoever has it is told. */
 export const withoutPlace = async (
   sql: Sql,
-  { entryId, ownerId, place }: PlaceAsked,
+  asked: PlaceAsked,
   {
     actorId,
     kind,
@@ -50,12 +77,8 @@ export const withoutPlace = async (
     now,
   }: { actorId: string | null; kind: 'refused' | 'lapsed'; words: string; now: number },
 ): Promise<void> => {
-  const [meeting] = await readMeetings(sql, [entryId], now)
-  const alone = meeting?.participants.every((one) => one.organizer) && !isReservation(meeting)
-  if (meeting && alone && !meeting.conference) {
-    await markCancelled(sql, entryId, ownerId, words, now)
-    await writeOccurrences(sql, entryId, now)
-  }
+  const { entryId, ownerId, place } = asked
+  await endBare(sql, asked, words, now)
   await addPlaceNotices(
     sql,
     entryId,

@@ -1,7 +1,7 @@
 import type { Request } from '@marmot/contract/requests'
 import type { AskWhom } from '@marmot/core/reservations'
 import { instantText } from '@marmot/core/time'
-import { at, endMs, msSql, type Sql, startMs } from '../platform/database.ts'
+import { at, endMs, msSql, type Sql, startMs, wallSql } from '../platform/database.ts'
 
 /** A place that was asked for, of whom, by whom. */
 export interface PlaceAsked {
@@ -11,6 +11,8 @@ export interface PlaceAsked {
   readonly ownerId: string
   readonly by: string
   readonly stewardId: string | null
+  /** The dates that it was asked for, by their wall times. */
+  readonly recurrences: readonly string[]
 }
 
 const ASKED = `o.entry_id as "entryId", r.resource_id as "resourceId", p.name as place, r.person_id as "ownerId",
@@ -75,21 +77,26 @@ export const decideRequests = async (
   grant: boolean,
   now: number,
 ): Promise<{ found: boolean; asked: PlaceAsked | null; dates: number }> => {
-  const known = await sql.query<PlaceAsked>(
+  const known = await sql.query<Omit<PlaceAsked, 'recurrences'>>(
     `select ${ASKED} from resource p join reservation r on r.resource_id = p.id join occurrence o on o.id = r.occurrence_id
        join person w on w.id = r.person_id
       where p.id = $2 and p.steward_id = $3 and o.entry_id = $1 limit 1 for no key update of p`,
     [entryId, resourceId, stewardId],
   )
-  const decided = await sql.query(
+  const decided = await sql.query<{ recurrence: string }>(
     `update reservation r set state = $3, lapses_at = null from occurrence o, resource p
       where o.id = r.occurrence_id and o.entry_id = $1 and r.resource_id = $2 and r.state = 'requested' and r.lapses_at > $4
-        and p.id = r.resource_id and p.steward_id = $5`,
+        and p.id = r.resource_id and p.steward_id = $5
+      returning ${wallSql('o.recurrence')} as recurrence`,
     [entryId, resourceId, grant ? 'taken' : 'released', at(now), stewardId],
   )
-  const dates = decided.rowCount ?? 0
+  const recurrences = decided.rows.map((row) => row.recurrence)
   const [asked] = known.rows
-  return { found: asked !== undefined, asked: (dates > 0 && asked) || null, dates }
+  return {
+    found: asked !== undefined,
+    asked: asked && recurrences.length > 0 ? { ...asked, recurrences } : null,
+    dates: recurrences.length,
+  }
 }
 
 /** SQL: a request that lapsed, and of which nobody was told. One that made way for somebody else is released already. */
@@ -111,10 +118,11 @@ export const endLapsed = async (sql: Sql, entryId: string, now: number): Promise
     `with ended as (
        update reservation r set state = 'released', lapses_at = null from occurrence o
         where o.id = r.occurrence_id and o.entry_id = $1 and ${LAPSED('$2')}
-       returning r.resource_id, r.person_id)
-     select distinct $1::uuid as "entryId", d.resource_id as "resourceId", p.name as place, d.person_id as "ownerId", w.name as by,
-            p.steward_id as "stewardId"
-       from ended d join resource p on p.id = d.resource_id join person w on w.id = d.person_id`,
+       returning r.resource_id, r.person_id, ${wallSql('o.recurrence')} as recurrence)
+     select $1::uuid as "entryId", d.resource_id as "resourceId", p.name as place, d.person_id as "ownerId", w.name as by,
+            p.steward_id as "stewardId", array_agg(d.recurrence) as recurrences
+       from ended d join resource p on p.id = d.resource_id join person w on w.id = d.person_id
+      group by d.resource_id, p.name, d.person_id, w.name, p.steward_id`,
     [entryId, at(now)],
   )
   return rows.rows
