@@ -48,8 +48,9 @@ let placeIds: string[]
 const random = seeded(1729)
 
 beforeAll(async () => {
-  marmot = await startTestMarmot()
-  other = await startMarmot(testSettings(marmot.databaseUrl))
+  const log = process.env.MARMOT_RACES ? 'info' : 'silent'
+  marmot = await startTestMarmot({ log })
+  other = await startMarmot(testSettings(marmot.databaseUrl, { log }))
   placeIds = await Promise.all(PLACES.map((name) => marmot.placeId(name)))
   const people = await marmot.pool.query<{ name: string }>(
     "select name from person where name not in ('Ilse Brandacher', 'Matteo Ruprechter') order by address limit $1",

@@ -4,6 +4,7 @@ import { Button } from '../ui/parts.tsx'
 import { useBrief } from './brief.tsx'
 import { Chip, CountField } from './chips.tsx'
 import type { Arranging } from './use-arranging.ts'
+import { WishField } from './wish-field.tsx'
 import { listed, needWords } from './words.ts'
 
 type Need = Brief['needs'][number]
@@ -40,6 +41,7 @@ const NeedFields = ({
   onNeed: (next: Partial<Need>) => void
   onOut: () => void
 }) => {
+  const { brief, change } = useBrief()
   const wanted = Object.entries(need.features)
   const others = featuresOf(arranging, need).filter((name) => !(name in need.features))
   const withFeature = (name: string, count: number | null) => {
@@ -95,6 +97,18 @@ const NeedFields = ({
           <X size={15} aria-hidden />
         </button>
       </div>
+      <WishField
+        key={`${need.kind} ${need.siteId}`}
+        need={need}
+        resources={arranging.resources}
+        taken={brief.places}
+        homeSite={arranging.me.siteId}
+        onNeed={onNeed}
+        onPlace={(placeId) => {
+          change({ places: [...brief.places, placeId] })
+          onOut()
+        }}
+      />
       <div className="grid grid-cols-3 gap-2">
         <CountField
           label="How many"
