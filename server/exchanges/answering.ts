@@ -73,9 +73,10 @@ const make = async (
       sql,
       asked.moves.map((one) => one.reservationId),
     )
-    for (const entryId of [...new Set(before.map((one) => one.entryId))].sort()) await lockEntry(sql, entryId)
+    const entryIds = [...new Set(before.map((one) => one.entryId))].sort()
+    for (const entryId of entryIds) await lockEntry(sql, entryId)
     const ids = [asked.placeId, ...wish.places, ...asked.moves.flatMap((one) => [one.fromId, one.toId])]
-    await lockResources(sql, [...new Set(ids)].sort())
+    await lockResources(sql, ids, entryIds)
     const standing = await standingOf(
       sql,
       asked.moves.map((one) => one.reservationId),

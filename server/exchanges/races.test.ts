@@ -50,7 +50,8 @@ const random = seeded(1729)
 beforeAll(async () => {
   const log = process.env.MARMOT_RACES ? 'info' : 'silent'
   marmot = await startTestMarmot({ log })
-  other = await startMarmot(testSettings(marmot.databaseUrl, { log }))
+  const smtpUrl = `smtp://127.0.0.1:${marmot.mail.smtpPort}`
+  other = await startMarmot(testSettings(marmot.databaseUrl, { smtpUrl, log }))
   placeIds = await Promise.all(PLACES.map((name) => marmot.placeId(name)))
   const people = await marmot.pool.query<{ name: string }>(
     "select name from person where name not in ('Ilse Brandacher', 'Matteo Ruprechter') order by address limit $1",

@@ -74,8 +74,9 @@ export const close = async (
   const spans = spansOf(closing, now)
   // In one order with whoever changes what is hit: the entries first, then all places that are concerned. What has come
   // meanwhile was not seen, and is refused below.
-  for (const entryId of entriesIn(await allHit(sql, resourceId, spans, now))) await lockEntry(sql, entryId)
-  await lockResources(sql, [resourceId, ...moves.flatMap((one) => one.to ?? [])].sort())
+  const hit = entriesIn(await allHit(sql, resourceId, spans, now))
+  for (const entryId of hit) await lockEntry(sql, entryId)
+  await lockResources(sql, [resourceId, ...moves.flatMap((one) => one.to ?? [])], hit)
   const hits = await allHit(sql, resourceId, spans, now)
   const where = new Map(moves.map((one) => [one.reservationId, one.to]))
   const unseen = hits.filter((hit) => !where.has(hit.id))

@@ -105,10 +105,20 @@ export const readReservations = async (
 
 /**
  * Locks resources until the transaction ends, in one fixed order, so that two takers of the same places wait for one
- * another instead of for ever. The constraint alone would be right too, but two inserts at once can end in a deadlock.
+ * another instead of for ever. The constraint alone would be right too, but two inserts at once can end in a deadlock. Whoever is
+ * going to move entries names them, too: all that they have is locked at once, and not the one after the other.
  */
-export const lockResources = async (sql: Sql, ids: readonly string[]): Promise<void> => {
-  await sql.query('select id from resource where id = any($1) order by id for no key update', [ids])
+export const lockResources = async (
+  sql: Sql,
+  ids: readonly string[],
+  entryIds: readonly string[] = [],
+): Promise<void> => {
+  const theirs = `or id in (select r.resource_id from reservation r join occurrence o on o.id = r.occurrence_id
+                             where o.entry_id = any($2) and r.state <> 'released')`
+  await sql.query(
+    `select id from resource where id = any($1) ${entryIds.length > 0 ? theirs : ''} order by id for no key update`,
+    entryIds.length > 0 ? [ids, entryIds] : [ids],
+  )
 }
 
 /** Lets go of holds that lapsed, so that the constraint no longer counts them. */
