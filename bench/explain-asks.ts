@@ -344,6 +344,101 @@ const askAround = async (about: About): Promise<void> => {
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
 }
 
+/** Places of Ilse's own: looked through, reserved, looked after, closed, made room in, kept as a list. */
+const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
+  const get = getting(ask)
+  const rows = await large.pool.query<{ id: string; site: string }>(
+    `select r.id, r.site_id as site from resource r join person p on p.id = r.steward_id
+      where p.name = 'Ilse Brandacher' and r.kind = 'room' and r.name like 'Nunatak %' limit 1`,
+  )
+  const { id = '', site = '' } = rows.rows[0] ?? {}
+  const path = `/api/resources/${id}`
+  const then = { starts: '2027-06-01T09:00', minutes: 60, zone: 'Europe/Vienna' }
+  for (const whose of ['mine', 'cared']) {
+    const list = `whose=${whose}&${RANGE}`
+    await get('/api/reservations/list', `/api/reservations/list?${list}&find=core&sort=place&group=by`)
+    await get('/api/reservations/list.csv', `/api/reservations/list.csv?${list}`)
+  }
+  await get('/api/contact')
+  await ask('POST', '/api/reservations/look', '/api/reservations/look', { ...then, places: [id] })
+  const rules = await ask<{ rules: Record<string, unknown>; version: number }>(
+    'GET',
+    '/api/resources/:resourceId/rules',
+    `${path}/rules`,
+  )
+  await ask('POST', '/api/resources/:resourceId/rules/look', `${path}/rules/look`, rules.rules)
+  await ask('PUT', '/api/resources/:resourceId/rules', `${path}/rules`, {
+    ...rules.rules,
+    version: rules.version,
+  })
+  const closing = { starts: '2026-12-02T00:00', minutes: 1440, zone: 'Europe/Vienna', reason: 'swept' }
+  await ask('POST', '/api/resources/:resourceId/closures/look', `${path}/closures/look`, closing)
+  const closed = await ask<{ closureId: string }>(
+    'POST',
+    '/api/resources/:resourceId/closures',
+    `${path}/closures`,
+    { ...closing, ...then, moves: [] },
+  )
+  await ask(
+    'DELETE',
+    '/api/resources/:resourceId/closures/:closureId',
+    `${path}/closures/${closed.closureId}`,
+  )
+  await ask('POST', '/api/requests/:entryId/:resourceId', `/api/requests/${randomUUID()}/${id}`, {
+    grant: true,
+  })
+  await ask('POST', '/api/exchanges/look', '/api/exchanges/look', { ...then, placeId: id })
+  const taken = await large.pool.query<{ starts: string; id: string }>(
+    `select to_char(lower(v.span) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI') as starts, r.id
+       from reservation v join resource r on r.id = v.resource_id
+      where r.site_id = $1 and r.kind = 'room' and r.name like 'Nunatak %' and v.state <> 'released'
+        and v.blocked && tstzrange('2026-12-03', '2026-12-04') limit 40`,
+    [site],
+  )
+  for (const one of taken.rows) {
+    const wanted = { starts: one.starts, minutes: 15, zone: 'UTC' }
+    const { room } = await ask<{
+      room: { placeId: string; moves: { reservationId: string; toId: string }[] } | null
+    }>('POST', '/api/exchanges/look', '/api/exchanges/look', { ...wanted, placeId: one.id })
+    if (!room) continue
+    const asked = await ask<{ exchangeId: string }>('POST', '/api/exchanges', '/api/exchanges', {
+      wish: { ...wanted, title: 'Asked for its plan', people: [], guests: [], places: [one.id] },
+      placeId: one.id,
+      moves: room.moves.map((move) => ({ reservationId: move.reservationId, to: move.toId })),
+    })
+    await get('/api/now')
+    const exchange = `/api/exchanges/${asked.exchangeId}`
+    await ask('POST', '/api/exchanges/:exchangeId/answer', `${exchange}/answer`, { agree: false })
+    await ask('DELETE', '/api/exchanges/:exchangeId', exchange)
+    break
+  }
+  const kept = { kind: 'room', siteId: site, seats: 4 }
+  const name = `Asked for its plan ${randomUUID()}`
+  const added = await ask<{ id: string }>('POST', '/api/resources', '/api/resources', { ...kept, name })
+  const own = `/api/resources/${added.id}`
+  await ask('PUT', '/api/resources/:resourceId', own, { ...kept, name, version: 1 })
+  await get('/api/resources/kept')
+  await get('/api/resources/kept.csv')
+  const PNG =
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg=='
+  await large.send('POST', `${own}/picture`, Buffer.from(PNG, 'base64'))
+  await ask('POST', '/api/resources/:resourceId/picture', `${own}/picture`, {})
+  await get('/api/resources/:resourceId/picture', `${own}/picture`)
+  await ask('DELETE', '/api/resources/:resourceId/picture', `${own}/picture`)
+  const trained = `${own}/trained/${others[0]}`
+  await ask('PUT', '/api/resources/:resourceId/trained/:personId', trained, { until: null })
+  await get('/api/resources/:resourceId/trained', `${own}/trained`)
+  await ask('DELETE', '/api/resources/:resourceId/trained/:personId', trained)
+  const list = Buffer.from(`name,kind,site\n${name},lab,Innsbruck\n`)
+  const looked = (await (await large.send('POST', '/api/resources/list/look', list)).json()) as {
+    plan: string
+  }
+  await large.send('POST', `/api/resources/list?plan=${looked.plan}`, list)
+  await ask('POST', '/api/resources/list/look', '/api/resources/list/look', {})
+  await ask('POST', '/api/resources/list', '/api/resources/list?plan=none', {})
+  await ask('PUT', '/api/resources/:resourceId/retired', `${own}/retired`, { retired: true })
+}
+
 /** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
 export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   const about = await aboutWhom(ask, large)
@@ -353,6 +448,7 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   await askOpenings(about)
   await askMeetings(about)
   await askAround(about)
+  await askPlaces(about)
   const get = getting(ask)
   await get('/api/health')
   await get('/api/openapi.json')
