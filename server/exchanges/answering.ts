@@ -83,9 +83,7 @@ const make = async (
     )
     const still = asked.moves.flatMap((move) => {
       const one = standing.find((each) => each.id === move.reservationId)
-      return one && one.resourceId === move.fromId && one.start === move.start && one.end === move.end
-        ? [{ move, one }]
-        : []
+      return one && one.start === move.start && one.end === move.end ? [{ move, one }] : []
     })
     // All leave before anybody comes: they may change places with one another.
     await releaseReservations(

@@ -187,6 +187,28 @@ describe('making room', () => {
     expect((await lately(ilse))[0]).toContain('no-room: Névé Hall, Friday 14 May')
   })
 
+  it('leaves alone what has gone to another time by itself, and asks nobody to go where they were not asked', async () => {
+    day = 19
+    const has = await reserve(tashi, 'Névé Hall', '10:00', 6)
+    const room = await look(ilse, 'Névé Hall', '10:00', 40)
+    if (!room) throw new Error('no room')
+    const { body } = await ask(ilse, 'Névé Hall', '10:00', 40, room)
+    await tashi.send('POST', `/api/meetings/${has}/change`, { version: 1, starts: on('14:00') })
+    expect((await answer(tashi, body.exchangeId, true)).body).toEqual({ done: true, failed: null })
+    expect(await whereOf(tashi, has)).toBe('Névé Hall, Innsbruck')
+
+    day = 20
+    await reserve(tashi, 'Col', '10:00', 8)
+    await reserve(matteo, 'Firn', '10:00', 12)
+    await reserve(matteo, 'Névé Hall', '10:00', 40)
+    const found = await look(ilse, 'Col', '10:00', 10)
+    if (!found) throw new Error('no room')
+    // There is another way by now, at which nobody has looked.
+    await reserve(matteo, found.moves[0]?.to ?? '', '10:30', 4)
+    expect(wayOf(await look(ilse, 'Col', '10:00', 10))).toHaveLength(1)
+    expect(problemOf(await ask(ilse, 'Col', '10:00', 10, found)).code).toBe('room-changed')
+  })
+
   it('asks nobody once it is not what was looked at; is withdrawn, and lapses by itself', async () => {
     day = 17
     const has = await reserve(tashi, 'Névé Hall', '10:00', 6)
