@@ -12,7 +12,8 @@ const dateTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateString(dayText(day
 
 type Timed = Pick<CalendarEntry, 'zone' | 'allDay'>
 
-const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.Property => {
+/** A wall time as a property: in its zone, or of whole days a date in none (RFC 5545 section 3.3.4). */
+export const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.Property => {
   if (!allDay) return zonedProperty(name, wall, zone)
   const property = new ICAL.Property(name)
   property.setValue(dateTime(wall))

@@ -1,6 +1,6 @@
 import ICAL from 'ical.js'
 import { codeInWords, dialIn, type Joining } from '../conferences/index.ts'
-import { newCalendar, ruleValue, textOf, utcTime, zoneComponent, zonedProperty } from '../feeds/index.ts'
+import { newCalendar, ruleValue, textOf, timeProperty, utcTime, zoneComponent } from '../feeds/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { oneLine } from '../text/index.ts'
 import { DAY, HOUR, type Instant, instantOf, MINUTE, toWall, type Wall, zoneTable } from '../time/index.ts'
@@ -120,6 +120,12 @@ const conferenceProperty = (uri: string, feature: 'VIDEO' | 'PHONE', label: stri
   return property
 }
 
+/** Whether it is one's own for whole days: said as dates. What others are invited to is at a time of day. */
+const isWholeDays = ({ start, end, zone, participants }: MeetingMessage): boolean => {
+  const table = zoneTable(zone)
+  return participants.length < 2 && toWall(table, start) % DAY === 0 && toWall(table, end) % DAY === 0
+}
+
 /** One VEVENT of a message: the meeting, or a date of a series that differs (RFC 5545 section 3.8.4.4). */
 const eventOf = (
   message: MeetingMessage,
@@ -132,21 +138,21 @@ const eventOf = (
   event.addPropertyWithValue('dtstamp', utcTime(message.stamp))
   const table = zoneTable(message.zone)
   const end = toWall(table, instantOf(table, date.starts) + (message.end - message.start))
-  event.addProperty(zonedProperty('dtstart', date.starts, message.zone))
-  event.addProperty(zonedProperty('dtend', end, message.zone))
-  if (date.recurrence !== null)
-    event.addProperty(zonedProperty('recurrence-id', date.recurrence, message.zone))
+  const whole = isWholeDays(message)
+  const at = (name: string, wall: Wall): ICAL.Property =>
+    timeProperty(name, wall, { zone: message.zone, allDay: whole })
+  event.addProperty(at('dtstart', date.starts))
+  event.addProperty(at('dtend', end))
+  if (date.recurrence !== null) event.addProperty(at('recurrence-id', date.recurrence))
   else if (message.series) {
     if (message.series.rule !== null) {
-      const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: false })
+      const rule = ruleValue(message.series.rule, { zone: message.zone, allDay: whole })
       event.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule))
     }
     const { rule, starts, added } = message.series
     // The first date counts without being named (RFC 5545 section 3.8.5.2); readers that do not know that find it here.
-    for (const wall of rule === null ? [starts, ...added] : added)
-      event.addProperty(zonedProperty('rdate', wall, message.zone))
-    for (const wall of message.series.cancelled)
-      event.addProperty(zonedProperty('exdate', wall, message.zone))
+    for (const wall of rule === null ? [starts, ...added] : added) event.addProperty(at('rdate', wall))
+    for (const wall of message.series.cancelled) event.addProperty(at('exdate', wall))
   }
   event.addPropertyWithValue('summary', message.title)
   if (message.place) event.addPropertyWithValue('location', message.place)

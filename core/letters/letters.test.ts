@@ -1,6 +1,6 @@
 import nodeIcal from 'node-ical'
 import { describe, expect, it } from 'vitest'
-import { HOUR, instantFromText, wallText } from '../time/index.ts'
+import { HOUR, instantFromText, wallFromText, wallText } from '../time/index.ts'
 import {
   BadMessage,
   calendarText,
@@ -62,6 +62,26 @@ describe('the calendar part, read by another parser', () => {
       expect(new Date(event.end ?? 0).getTime()).toBe(sent.end)
     },
   )
+
+  it('says whole days of one’s own as dates, of a series too, and what others are invited to as times of day', () => {
+    const days = message('America/Santiago', '2027-04-03T00:00', {
+      end: instantFromText('America/Santiago', '2027-04-05T00:00'),
+      series: {
+        rule: 'FREQ=WEEKLY;UNTIL=20270501',
+        starts: wallFromText('2027-04-03T00:00') ?? 0,
+        added: [],
+        changes: [],
+        cancelled: [wallFromText('2027-04-10T00:00') ?? 0],
+      },
+    })
+    const text = calendarText({ ...days, participants: [] }, 'PUBLISH')
+    for (const line of ['DTSTART', 'DTEND', 'EXDATE'].map((name) => `${name};VALUE=DATE:2027040`))
+      expect(text.replace('2027041', '2027040')).toContain(line)
+    expect(text).toMatch(/RRULE:.*UNTIL=20270501\r/)
+    const event = readByOther(text)
+    expect([event.datetype, event.start.getDate(), event.end?.getDate()]).toEqual(['date', 3, 5])
+    expect(calendarText(days, 'REQUEST')).toContain('DTSTART;TZID=America/Santiago:20270403T000000')
+  })
 
   it('carries its own zone rules, so that a reader without our zone data is right too', () => {
     for (const [zone, before, after] of TIMES)

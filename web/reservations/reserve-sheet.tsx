@@ -45,7 +45,18 @@ const withUnits = (mine: readonly PlaceLane[], places: readonly PlaceLane[]): Pl
     ),
   )
 
-const OnePlace = ({ place, span, onOut }: { place: PlaceLane; span: Span; onOut: () => void }) => (
+const OnePlace = ({
+  place,
+  span,
+  people,
+  onOut,
+}: {
+  place: PlaceLane
+  span: Span
+  /** How many will be there, where it was said. */
+  people: number | null
+  onOut: () => void
+}) => (
   <li className="flex items-center gap-2 rounded-md bg-shade px-2.5 py-1">
     <span className="flex-1">
       <b className="font-semibold">{place.name}</b>{' '}
@@ -54,6 +65,11 @@ const OnePlace = ({ place, span, onOut }: { place: PlaceLane; span: Span; onOut:
         {place.resource.site}
       </span>
       {!isFree(place, span) && <NotFree>not free then</NotFree>}
+      {people !== null && place.seats > 0 && people > place.seats && (
+        <NotFree>
+          too small: {place.seats === 1 ? '1 seat' : `${place.seats} seats`} for {people}
+        </NotFree>
+      )}
     </span>
     <button
       type="button"
@@ -87,7 +103,9 @@ const Units = ({
 }) => {
   const mine = units.filter((unit) => taken.includes(unit.id))
   const free = units.filter((unit) => isFree(unit, span))
+  const [typed, setTyped] = useState<number | null>(null)
   const count = (many: number) => {
+    setTyped(many)
     const order = [...mine, ...free, ...units].map((unit) => unit.id)
     onTaken([...new Set(order)].slice(0, Math.max(0, Math.min(units.length, many))))
   }
@@ -108,6 +126,12 @@ const Units = ({
             {free.length} of {units.length} free then
           </span>
           {mine.some((unit) => !free.includes(unit)) && <NotFree>not that many are free</NotFree>}
+          {typed !== null && typed > units.length && (
+            <NotFree>
+              there {units.length === 1 ? 'is' : 'are'} only {units.length}
+            </NotFree>
+          )}
+          {typed !== null && typed < 0 && <NotFree>fewer than none cannot be had</NotFree>}
         </span>
       </label>
     </li>
@@ -117,10 +141,12 @@ const Units = ({
 /** The places in hand, each with how it stands then; and others that are free then, to be taken as well. */
 const Which = ({
   reserved,
+  people,
   onReserved,
   places,
 }: {
   reserved: Reserved
+  people: number | null
   onReserved: (reserved: Reserved) => void
   places: readonly PlaceLane[]
 }) => {
@@ -155,6 +181,7 @@ const Which = ({
               key={one.id}
               place={one}
               span={span}
+              people={people}
               onOut={() => put(placeIds.filter((id) => id !== one.id))}
             />
           ),
@@ -388,7 +415,7 @@ export const ReserveSheet = ({
       <div className="flex flex-col gap-3">
         {about}
         <WhenFields when={hand.typedTime} />
-        <Which reserved={reserved} onReserved={onReserved} places={places} />
+        <Which reserved={reserved} people={words.headCount} onReserved={onReserved} places={places} />
         {mine.map(({ resource }) => (
           <Rules key={resource.id} resource={resource} named={mine.length > 1} />
         ))}
