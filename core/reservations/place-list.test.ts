@@ -100,6 +100,12 @@ describe('a list of places', () => {
     ])
   })
 
+  it('sends back of a name that is too long only as much as one needs to find it', () => {
+    const [line] = plan([HEAD, ['a'.repeat(100_000), 'Innsbruck', 'room', '4', '', '', '']])
+    expect(line).toMatchObject({ does: 'refused', words: 'its name is longer than 200 letters' })
+    expect(line?.name).toHaveLength(200)
+  })
+
   it('reads features as they are written, whatever they are', () => {
     const name = fc.stringMatching(/^[a-z][a-z -]{0,20}[a-z]$/).filter((text) => !/^x /.test(text))
     fc.assert(

@@ -92,7 +92,8 @@ const readLine = (cells: ReadonlyMap<PlaceColumn, string>, line: number): ReadLi
     line,
     wrong,
     place: {
-      name,
+      // What is too long to be a name is shown as far as one needs to find it.
+      name: name.slice(0, LONGEST.name),
       kind,
       site: textOf('site'),
       ...(given('floor') ? { floor: textOf('floor') } : {}),

@@ -2,11 +2,11 @@ import type { askForRoom } from '@marmot/contract/exchanges'
 import { HOUR } from '@marmot/core/time'
 import type { z } from 'zod'
 import { standingIn, timeOrProblem } from '../entries/index.ts'
-import type { Sql } from '../platform/database.ts'
+import { isRefusedBy, type Sql } from '../platform/database.ts'
 import { tell, timeChanged } from '../platform/live.ts'
 import { ProblemError } from '../platform/problems.ts'
 import { findRoom, roomOnWire } from './finding.ts'
-import { insertExchange, openOf } from './store.ts'
+import { insertExchange, ONCE, openOf } from './store.ts'
 
 /** How long those who are asked have to answer; never longer than until it would begin. */
 const WAITS = 48 * HOUR
@@ -42,13 +42,7 @@ export const ask = async (
       'room-changed',
       'Somebody has come or gone there meanwhile. Look again who would have to move. Nobody was asked.',
     )
-  const { open, same } = await openOf(sql, askerId, found.placeId, span)
-  if (same)
-    throw new ProblemError(
-      409,
-      'asked-already',
-      'You have asked for room there then already. Nobody was asked again.',
-    )
+  const open = await openOf(sql, askerId)
   if (open >= MOST_OPEN)
     throw new ProblemError(
       422,
@@ -76,7 +70,14 @@ export const ask = async (
     sql,
     { askerId, placeId: found.placeId, span, wish: { ...wish, places }, lapses, moves: moved },
     now,
-  )
+  ).catch((error: unknown) => {
+    if (!isRefusedBy(error, ONCE)) throw error
+    throw new ProblemError(
+      409,
+      'asked-already',
+      'You have asked for room there then already. Nobody was asked again.',
+    )
+  })
   await tell(sql, timeChanged([askerId, ...moved.map((one) => one.personId)]))
   const { moves: seen } = await roomOnWire(sql, found, askerId, now)
   return {

@@ -80,9 +80,13 @@ describe('making room', () => {
     const room = await look(ilse, 'Névé Hall', '10:30', 40)
     expect(wayOf(room)).toEqual(['Tashi Lhendup: Névé Hall to Firn'])
     if (!room) throw new Error('no room')
-    const { body } = await ask(ilse, 'Névé Hall', '10:30', 40, room)
+    // Twice in the same second, it is asked once.
+    const both = await Promise.all([1, 2].map(() => ask(ilse, 'Névé Hall', '10:30', 40, room)))
+    const [first, again] = both.sort((one, other) => one.status - other.status)
+    if (!first || !again) throw new Error('nothing asked')
+    const { body } = first
     expect(body.asked).toEqual(['Tashi Lhendup'])
-    expect(problemOf(await ask(ilse, 'Névé Hall', '10:30', 40, room)).code).toBe('asked-already')
+    expect(problemOf(again).code).toBe('asked-already')
     // Nothing has moved, and whoever is asked reads what for.
     expect(await whereOf(tashi, has)).toBe('Névé Hall, Innsbruck')
     expect(await asked(tashi)).toMatchObject([

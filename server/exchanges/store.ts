@@ -78,20 +78,17 @@ export const insertExchange = async (
   return id
 }
 
-/** How many somebody has asked for that are not decided, and whether one of them is for this place at this time. */
-export const openOf = async (
-  sql: Sql,
-  askerId: string,
-  placeId: string,
-  span: Span,
-): Promise<{ open: number; same: boolean }> =>
+/** The name PostgreSQL gives the refusal of the same question twice. */
+export const ONCE = 'exchange_once'
+
+/** How many questions of somebody are not decided. */
+export const openOf = async (sql: Sql, askerId: string): Promise<number> =>
   (
-    await sql.query<{ open: number; same: boolean }>(
-      `select count(*)::integer as open, coalesce(bool_or(place_id = $2 and span && tstzrange($3, $4)), false) as same
-         from exchange where asker_id = $1 and state = 'asked'`,
-      [askerId, placeId, at(span.start), at(span.end)],
+    await sql.query<{ open: number }>(
+      "select count(*)::integer as open from exchange where asker_id = $1 and state = 'asked'",
+      [askerId],
     )
-  ).rows[0] ?? { open: 0, same: false }
+  ).rows[0]?.open ?? 0
 
 /** Room that is asked for, locked until the transaction ends, or undefined. */
 export const lockExchange = async (sql: Sql, id: string): Promise<KeptExchange | undefined> => {
