@@ -41,6 +41,8 @@ export interface BusySpan extends Span {
   readonly state: SpanState
   readonly title?: string
   readonly entryId?: string
+  /** Whether it is nothing but a reservation of places. */
+  readonly reserved?: boolean
 }
 
 export interface ClosedSpan extends Span {

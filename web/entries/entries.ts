@@ -78,6 +78,7 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
           title: blockTitle(occurrence),
           // Each date of a series is its own block.
           entryId: `${occurrence.entryId} ${occurrence.recurrence}`,
+          reserved: occurrence.reserved && !occurrence.meeting,
           occurrence,
         },
       ]

@@ -130,6 +130,7 @@ export const Lane = memo((props: LaneProps) => {
             data-lifted={span === props.lifted || undefined}
             data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
             data-part="block"
+            data-reserved={span.reserved || undefined}
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
