@@ -1,20 +1,7 @@
 import { z } from 'zod'
+import { move } from './asked.ts'
 import { sendMeeting } from './meetings.ts'
 import { id, instant, route } from './route.ts'
-
-/** One reservation that would go to another place. */
-const move = z.object({
-  reservationId: id,
-  /** Who has it, as far as whoever asks may know. */
-  by: z.string(),
-  /** True where it is whoever asks who has it. */
-  mine: z.boolean(),
-  from: z.string(),
-  to: z.string(),
-  toId: id,
-  start: instant,
-  end: instant,
-})
 
 /** A way to make room: in which place, and who would have to go elsewhere for it. */
 export const room = z.object({ placeId: id, place: z.string(), moves: z.array(move).max(2) })
@@ -34,30 +21,6 @@ export const lookForRoom = route({
     .extend({ placeId: id }),
   answer: z.object({ room: room.nullable() }),
 })
-
-/** Room that somebody asks for: what becomes of it is decided by those who would move, each for themselves. */
-export const exchange = z.object({
-  exchangeId: id,
-  /** Who asks, and what for as they say it to those whom they ask. */
-  by: z.string(),
-  mine: z.boolean(),
-  purpose: z.string(),
-  place: z.string(),
-  zone: z.string(),
-  start: instant,
-  end: instant,
-  lapses: instant,
-  moves: z.array(
-    move.omit({ reservationId: true, toId: true }).extend({
-      /** What of theirs it is, for whoever is asked; empty for others. */
-      title: z.string(),
-      agreed: z.boolean(),
-      /** Whether the one who looks is asked, and has not answered. */
-      asked: z.boolean(),
-    }),
-  ),
-})
-export type Exchange = z.infer<typeof exchange>
 
 export const askForRoom = route({
   method: 'POST',

@@ -1,9 +1,8 @@
 import { z } from 'zod'
-import { exchange } from './exchanges.ts'
+import { exchange, request } from './asked.ts'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
 import { proposal } from './proposals.ts'
-import { request } from './requests.ts'
 import { route } from './route.ts'
 
 export const listNow = route({

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import type { Exchange, Room } from '@marmot/contract/exchanges'
+import type { Exchange } from '@marmot/contract/asked'
+import type { Room } from '@marmot/contract/exchanges'
 import type { Notice } from '@marmot/contract/notices'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { aMeeting, type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'

@@ -1,4 +1,4 @@
-import type { Exchange } from '@marmot/contract/exchanges'
+import type { Exchange } from '@marmot/contract/asked'
 import type { Span } from '@marmot/core/availability'
 import { instantText } from '@marmot/core/time'
 import { at, endMs, msSql, type Sql, startMs } from '../platform/database.ts'

@@ -1,5 +1,5 @@
+import type { Request } from '@marmot/contract/asked'
 import type { Meeting } from '@marmot/contract/meetings'
-import type { Request } from '@marmot/contract/requests'
 import type { ReservationOnWire } from '@marmot/contract/resources'
 import { HOUR } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'

@@ -1,4 +1,4 @@
-import type { Request } from '@marmot/contract/requests'
+import type { Request } from '@marmot/contract/asked'
 import type { AskWhom } from '@marmot/core/reservations'
 import { instantText } from '@marmot/core/time'
 import { at, endMs, msSql, type Sql, startMs, wallSql } from '../platform/database.ts'

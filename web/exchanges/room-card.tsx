@@ -1,4 +1,5 @@
-import { answerExchange, type Exchange, withdrawExchange } from '@marmot/contract/exchanges'
+import type { Exchange } from '@marmot/contract/asked'
+import { answerExchange, withdrawExchange } from '@marmot/contract/exchanges'
 import { clocksInWords, shortTime, spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'

@@ -1,4 +1,5 @@
-import { decideRequest, type Request } from '@marmot/contract/requests'
+import type { Request } from '@marmot/contract/asked'
+import { decideRequest } from '@marmot/contract/requests'
 import {
   dayOf,
   HOUR,
