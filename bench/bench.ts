@@ -119,7 +119,6 @@ if (large) {
     passed.push(await measureOpenings(large.pool, ids))
     passed.push(await measureYear(large))
     passed.push(await measureFinding(large))
-    passed.push(await measurePlaces(large))
     passed.push(await measureMemory(large, ids))
     const { browser, page } = await openScreen(large.url)
     try {
@@ -130,6 +129,7 @@ if (large) {
     } finally {
       await browser.close()
     }
+    passed.push(await measurePlaces(large))
   } finally {
     await large.stop()
   }

@@ -360,6 +360,10 @@ const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
     await get('/api/reservations/list.csv', `/api/reservations/list.csv?${list}`)
   }
   await get('/api/contact')
+  await get(
+    '/api/reservations/fill',
+    '/api/reservations/fill?first=2026-11-23&days=49&zone=Europe/Vienna&kind=room',
+  )
   await ask('POST', '/api/reservations/look', '/api/reservations/look', { ...then, places: [id] })
   const rules = await ask<{ rules: Record<string, unknown>; version: number }>(
     'GET',

@@ -9,6 +9,8 @@ const CLIENTS = 8
 const ROUNDS = 12
 const SEARCHED = 200
 const SEEN = 40
+/** As many days as the lanes of places show at most. */
+const WEEK = 'from=2026-11-23T00:00:00Z&to=2026-11-30T00:00:00Z'
 
 /** The most memory that a process ever had in use, in MB (Linux). */
 export const mostUsed = (pid: number): number =>
@@ -35,7 +37,8 @@ export const measureMemory = async (large: Large, ids: readonly string[]): Promi
         ...Object.fromEntries(new URLSearchParams(range)),
       }),
     () => large.ask(`/api/entries?from=2026-10-25T00:00:00Z&to=2027-11-02T00:00:00Z`),
-    () => large.ask(`/api/reservations?${range}`),
+    () => large.ask(`/api/reservations?${WEEK}`),
+    () => large.ask('/api/reservations/fill?first=2026-11-23&days=49&zone=Europe/Vienna'),
     () => large.ask('/api/people?q=ma'),
   ]
   let asked = 0

@@ -41,6 +41,23 @@ export const lookAtRun = route({
   answer: z.object({ dates: z.array(seenDate) }),
 })
 
+export const MOST_FILL_DAYS = 120
+
+export const readFill = route({
+  method: 'GET',
+  path: '/api/reservations/fill',
+  summary:
+    'How full places of a kind are on each of some days, from 0 to 1: of all together, and of nobody in particular.',
+  who: 'person',
+  query: z.object({
+    first: z.iso.date(),
+    days: z.coerce.number().int().min(1).max(MOST_FILL_DAYS),
+    zone: z.string().max(100),
+    kind: z.enum(KINDS).optional(),
+  }),
+  answer: z.object({ fill: z.array(z.number()) }),
+})
+
 /** What a list of reservations is sorted and grouped by. */
 export const LIST_COLUMNS = [
   'start',

@@ -105,3 +105,47 @@ describe('a reservation that is looked at', () => {
     expect((await look(ilse, { places: [], of: tashi.person.id })).status).toBe(404)
   })
 })
+
+describe('how full places are', () => {
+  it('is said for each day by a clock, of all of a kind together; what runs over midnight counts on both', async () => {
+    // All labs: what is taken on Saturday evening runs into Sunday by Innsbruck's clock, and is all of one day in Santiago.
+    const labs = ['Cold lab −20', 'Cold lab −5', 'Thin-section lab']
+    const rows = await marmot.pool.query<{ id: string }>(
+      "select id from resource where kind = 'lab' and retired_at is null and name = any($1)",
+      [labs],
+    )
+    const fill = async (zone: string) =>
+      (
+        await ilse.get<{ fill: number[] }>(
+          `/api/reservations/fill?first=2027-07-03&days=3&zone=${zone}&kind=lab`,
+        )
+      ).body.fill
+    expect(await fill('Europe/Vienna')).toEqual([0, 0, 0])
+    await marmot.pool.query(
+      `with made as (insert into entry (uid, owner_id, zone, starts, minutes, title, created_at)
+                       values ('full', $2, 'Europe/Vienna', '2027-07-03 22:00', 240, 'Night run', now()) returning id),
+            dated as (insert into occurrence (entry_id, recurrence, span)
+                       select id, '2027-07-03 22:00', tstzrange('2027-07-03 20:00Z', '2027-07-04 00:00Z') from made returning id)
+       insert into reservation (resource_id, occurrence_id, person_id, span)
+         select $1, id, $2, tstzrange('2027-07-03 20:00Z', '2027-07-04 00:00Z') from dated`,
+      [rows.rows[0]?.id, ilse.person.id],
+    )
+    const many = (await marmot.pool.query("select 1 from resource where kind = 'lab' and retired_at is null"))
+      .rowCount
+    const [first = 0, second = 0, third = 0] = (await fill('Europe/Vienna')).map(
+      (one) => one * 8 * (many ?? 0),
+    )
+    expect([first, third]).toEqual([expect.closeTo(2), 0])
+    // With what is kept free after it.
+    expect(second).toBeGreaterThanOrEqual(2)
+    expect((await fill('America/Santiago'))[1]).toBe(0)
+    const wrong = await ilse.get('/api/reservations/fill?first=2027-07-03&days=3&zone=Mars/Olympus')
+    expect(problemOf(wrong).code).toBe('unknown-zone')
+    expect((await ilse.get('/api/reservations/fill?first=2027-07-03&days=9999&zone=UTC')).status).toBe(422)
+  })
+
+  it('is not to be had by reading what is reserved of every place for ever', async () => {
+    const all = await ilse.get('/api/reservations?from=2026-12-01T00:00:00Z&to=2027-02-01T00:00:00Z')
+    expect(problemOf(all).code).toBe('range-too-long')
+  })
+})

@@ -18,6 +18,9 @@ const RULES = {
 
 export const privacy: Privacy = {
   'GET /api/reservations': (about) => [{ path: `/api/reservations?${about.range}` }],
+  'GET /api/reservations/fill': () => [
+    { path: '/api/reservations/fill?first=2026-12-01&days=30&zone=Europe/Vienna' },
+  ],
   'GET /api/reservations/list': (about) =>
     ['mine', 'cared'].flatMap((whose) =>
       ['', `&find=${about.headline}`].map((find) => ({

@@ -2,21 +2,27 @@ import {
   exportReservations,
   listOfReservations,
   lookAtRun,
+  readFill,
   type SeenDate,
 } from '@marmot/contract/reservations'
 import { listReservations, lookAtRules, putRules, readRules } from '@marmot/contract/resources'
+import { DAY, dayOf, wallFromText, zoneTable } from '@marmot/core/time'
 import { datesApart, datesToMake, standingIn, timeOrProblem } from '../entries/index.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { placesChanged, tell } from '../platform/live.ts'
+import { ProblemError } from '../platform/problems.ts'
 import { readIds, readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import { lockRules, placeOfSteward, resourceIds } from '../resources/index.ts'
 import { csvOf } from './csv.ts'
+import { fillOfDays } from './fill.ts'
 import { listReservationsFor } from './listing.ts'
 import { type Looked, lookAtDates, MOST_HERE, timesOf } from './looking.ts'
 import { setRules } from './rules.ts'
 import { readReservations } from './store.ts'
 
+/** What is reserved of every place in this time is as much as anybody looks at. */
+const MOST_OF_ALL = 35 * DAY
 /** More lines than this are no list any more. */
 const MOST_EXPORTED = 20_000
 
@@ -25,6 +31,12 @@ export const reservationsRoutes = ({ mount, deps }: Routes): void => {
     const { from: start, to: end } = readRange(query)
     const { sites, kinds, places } = query
     const some = sites === undefined && places === undefined ? null : readIds(sites ?? '')
+    if (!some && end - start > MOST_OF_ALL)
+      throw new ProblemError(
+        422,
+        'range-too-long',
+        'What is reserved of every place is read for five weeks at most. Name some places, or take a shorter time.',
+      )
     const ids =
       some &&
       (await resourceIds(deps.pool, {
@@ -45,6 +57,13 @@ export const reservationsRoutes = ({ mount, deps }: Routes): void => {
       apart,
     )
     return { reservations: reserved }
+  })
+
+  mount(readFill, async ({ query }) => {
+    const { first: day, days, zone, kind = null } = query
+    timeOrProblem({ starts: `${day}T00:00`, minutes: 1, zone, allDay: false })
+    const first = dayOf(wallFromText(`${day}T00:00`) ?? 0)
+    return { fill: await fillOfDays(deps.pool, { first, days, zone: zoneTable(zone), kind }) }
   })
 
   mount(listOfReservations, async ({ query, asker }) => {

@@ -1,6 +1,7 @@
 import type { LaneTime } from '@marmot/core/availability'
 import {
   clocksInWords,
+  DAY,
   dayOf,
   instantOf,
   MINUTE,
@@ -113,7 +114,10 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
     readonly span: { readonly start: number; readonly end: number; readonly rowId: string | null }
     readonly placeIds: readonly string[]
   } | null>(null)
-  const all = usePlaces(from, to, { enabled: reserving !== null })
+  // What else may be taken with it, around that time: not in all weeks that the ribbon has.
+  const around = Math.floor((reserving?.span.start ?? now) / DAY) * DAY
+  const until = Math.ceil((reserving?.span.end ?? now) / DAY) * DAY
+  const all = usePlaces(around - DAY, until + DAY, { enabled: reserving !== null })
   const { ref, room } = useRoom(60)
   const inLens = useMemo(
     () => ({

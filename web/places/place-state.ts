@@ -2,7 +2,6 @@ import { type BusySpan, during, duringInWords, type LaneTime, type Span } from '
 import type { Wish } from '@marmot/core/reservations'
 import {
   clockText,
-  DAY,
   HOUR,
   type Instant,
   MINUTE,
@@ -63,19 +62,6 @@ export const standsDuring = (place: PlaceLane, chosen: Span, home: ZoneTable): s
   const how = during(place.time, zoneTable(place.time.zone), chosen)
   return how.state === 'free' ? '' : duringInWords(how, home).replace(/^busy/, 'taken')
 }
-
-/** Of a place that is used for this long of a day, it is full. */
-const FULL_DAY = 8 * HOUR
-
-/** How full places are on each of some days, by the instants at which those begin: 0 to 1. */
-export const fillOf = (places: readonly PlaceLane[], days: readonly Instant[]): Float32Array =>
-  Float32Array.from(days, (start) => {
-    let taken = 0
-    for (const place of places)
-      for (const span of place.time.spans)
-        taken += Math.max(0, Math.min(span.end, start + DAY) - Math.max(span.start, start))
-    return places.length ? Math.min(1, taken / (places.length * FULL_DAY)) : 0
-  })
 
 /** The floors on which there is something of the kind and on the site that are looked for. */
 export const floorsOf = (places: readonly PlaceLane[], wish: Pick<Wish, 'kind' | 'siteId'>): string[] =>

@@ -4,7 +4,6 @@ import { lazy, type ReactNode, Suspense, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
-import { RIBBON_DAYS } from '../lanes/lens.ts'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import type { Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
@@ -12,13 +11,13 @@ import { useBrief } from '../openings/brief.tsx'
 import { problemWords } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
-import { usePlaces } from '../resources/resources.ts'
 import { Loading, Trouble } from '../ui/parts.tsx'
 import { FinderBar, NothingFits } from './finder-bar.tsx'
 import { placeGroups } from './place-groups.tsx'
-import { fillOf, floorsOf } from './place-state.ts'
+import { floorsOf } from './place-state.ts'
 import { useFound } from './use-found.ts'
 import { useMoving } from './use-moving.ts'
+import { useFill, useShown } from './use-shown.ts'
 import { useOpened, useTaking } from './use-taking.ts'
 import { useWish } from './use-wish.ts'
 
@@ -45,8 +44,8 @@ export const Places = ({ views }: { views: ReactNode }) => {
     LONGEST_LENS,
     (shownDays, today) => ({ ...shownDays, first: today }),
   )
-  const { lens, ribbonFirst, from, to } = view
-  const { places, pending, error } = usePlaces(from, to)
+  const { lens } = view
+  const { places, pending, error } = useShown(view)
   const features = useMemo(
     () => [...new Set(places.flatMap((place) => Object.keys(place.resource.features)))].sort(),
     [places],
@@ -74,14 +73,7 @@ export const Places = ({ views }: { views: ReactNode }) => {
     [zone, lens.first, lens.days],
   )
   const found = useFound(places, wished, chosen)
-  const fill = useMemo(
-    () =>
-      fillOf(
-        places.filter((place) => wish.kind === null || place.kind === wish.kind),
-        Array.from({ length: RIBBON_DAYS }, (_, i) => instantOf(zone, wallOf(ribbonFirst + i))),
-      ),
-    [places, wish.kind, zone, ribbonFirst],
-  )
+  const fill = useFill(view, wish.kind)
   const sites = useMemo(
     () =>
       [...session.sites].sort(

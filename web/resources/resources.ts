@@ -135,5 +135,14 @@ const askedBy = (key: string | readonly string[]) => {
     (sites?.has(siteId) && kinds?.has(kind)) || places?.has(id) || false
 }
 
+/** A place with more of what is reserved of it; what is known already counts once. */
+export const withReserved = (place: PlaceLane, more: readonly ReservationOnWire[]): PlaceLane => {
+  const known = new Set(place.reservations.map((one) => one.id))
+  const reservations = [...place.reservations, ...more.filter((one) => !known.has(one.id))].sort(
+    (a, b) => Date.parse(a.start) - Date.parse(b.start),
+  )
+  return { ...searchPlaceOf(place.resource, reservations), resource: place.resource, reservations }
+}
+
 /** A place without what only the screen needs: what the search is given, and the worker is sent. */
 export const searchPlace = ({ resource: _, reservations: __, ...place }: PlaceLane): SearchPlace => place
