@@ -16,7 +16,7 @@ const BUDGET = 123
 const sendOne = async (large: Large, place: string, who: number, n: number): Promise<boolean> => {
   // Ten half hours a day, on working days: places are closed at weekends.
   const [week, weekday] = [Math.floor(n / 50), Math.floor(n / 10) % 5]
-  const day = new Date(Date.UTC(2027, 0, 4) + (7 * week + weekday) * DAY).toISOString().slice(0, 10)
+  const day = new Date(Date.UTC(2027, 5, 7) + (7 * week + weekday) * DAY).toISOString().slice(0, 10)
   const answer = await large.send('POST', '/api/meetings', {
     title: `Sent for its speed ${who}-${n}`,
     starts: `${day}T${String(8 + (n % 10)).padStart(2, '0')}:00`,
@@ -47,9 +47,8 @@ export const measureSending = async (): Promise<boolean> => {
   if (!large) return false
   try {
     const rooms = await large.pool.query<{ id: string }>(
-      `select id from resource r where kind = 'room' and turnaround_minutes = 0
-          and not exists (select 1 from reservation x where x.resource_id = r.id and x.state <> 'released'
-                             and x.span && '[2027-01-01, 2027-04-01)') limit $1`,
+      // Those of the large organisation, in a time that is beyond all that it has.
+      `select id from resource where kind = 'room' and turnaround_minutes = 0 and name like 'Nunatak %' order by id limit $1`,
       [CLIENTS],
     )
     const places = z
