@@ -1,4 +1,5 @@
 import { sendMeeting } from '@marmot/contract/meetings'
+import { NO_LEVEL } from '@marmot/core/sharing'
 import { spanInWords, zoneTable } from '@marmot/core/time'
 import type pg from 'pg'
 import { datesToMake, lockEntry } from '../entries/index.ts'
@@ -10,6 +11,7 @@ import { reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { lockResources, NO_DOUBLE, releaseReservations, standingOf } from '../reservations/index.ts'
 import { readResources } from '../resources/index.ts'
+import { levelsFor } from '../sharing/index.ts'
 import {
   type ExchangeState,
   type KeptExchange,
@@ -27,6 +29,12 @@ const concerned = ({ askerId, moves }: KeptExchange): string[] => [
 const whatOf = ({ place, start, end, zone }: KeptExchange, now: number): string =>
   `${place}, ${spanInWords(start, end, zoneTable(zone), now)}`
 
+/** Somebody whom whoever asked may know by name; null where they share nothing, and are somebody. */
+const knownTo = async (sql: Sql, askerId: string, personId: string, now: number): Promise<string | null> => {
+  const levels = await levelsFor(sql, askerId, [personId], now)
+  return personId === askerId || (levels.get(personId) ?? NO_LEVEL).sees !== 'nothing' ? personId : null
+}
+
 /** Ends what was asked without room, and tells whoever asked by whom and why. */
 const endInVain = async (
   sql: Sql,
@@ -40,7 +48,7 @@ const endInVain = async (
     sql,
     null,
     [{ personId: asked.askerId, kind: 'no-room', words: message }],
-    actorId,
+    await knownTo(sql, asked.askerId, actorId, now),
     now,
   )
   await tell(sql, timeChanged(concerned(asked)))
@@ -114,7 +122,7 @@ const make = async (
       sql,
       entryId,
       [{ personId: asked.askerId, kind: 'room-made', words: whatOf(asked, now) }],
-      actorId,
+      await knownTo(sql, asked.askerId, actorId, now),
       now,
     )
     await tell(sql, [...timeChanged(concerned(asked)), ...reservationsChanged([...ids, ...moved])])

@@ -239,6 +239,26 @@ describe('making room', () => {
     expect(await whereOf(tashi, has)).toBe('Névé Hall, Innsbruck')
   })
 
+  it('asks whoever shares nothing as somebody, and does not say afterwards who that was', async () => {
+    day = 21
+    await reserve(tashi, 'Névé Hall', '10:00', 6)
+    const grant = { to: 'organisation', id: null, does: 'look', seesPrivate: false, until: null }
+    const shared = await tashi.send<{ grantId: string }>('PUT', '/api/sharing', { ...grant, sees: 'nothing' })
+    expect(shared.status).toBe(200)
+    const room = await look(ilse, 'Névé Hall', '10:00', 40)
+    if (!room) throw new Error('no room')
+    const { body } = await ask(ilse, 'Névé Hall', '10:00', 40, room)
+    expect(body.asked).toEqual(['somebody'])
+    const now = await ilse.get<{ exchanges: Exchange[] }>('/api/now')
+    expect(now.body.exchanges.map((one) => one.moves.map((move) => move.by))).toEqual([['somebody']])
+    expect(JSON.stringify(now.body.exchanges)).not.toContain('Tashi')
+    expect((await answer(tashi, body.exchangeId, false)).status).toBe(200)
+    expect(await lately(ilse)).toContainEqual(
+      expect.stringMatching(/^Somebody no-room: Névé Hall, Friday 21 May/),
+    )
+    await tashi.send('PUT', '/api/sharing', { ...grant, sees: 'busy' })
+  })
+
   it('refuses a series, a time that is over, and somebody else’s name', async () => {
     const placeId = await marmot.placeId('Névé Hall')
     const wish = { ...aMeeting({ title: 'Talk', places: [placeId], starts: on('15:00') }) }

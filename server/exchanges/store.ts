@@ -1,7 +1,9 @@
 import type { Exchange } from '@marmot/contract/asked'
 import type { Span } from '@marmot/core/availability'
+import { NO_LEVEL } from '@marmot/core/sharing'
 import { instantText } from '@marmot/core/time'
 import { at, endMs, msSql, type Sql, startMs } from '../platform/database.ts'
+import { levelsFor } from '../sharing/index.ts'
 
 /** What becomes of room that is asked for. */
 export type ExchangeState = 'asked' | 'done' | 'refused' | 'failed' | 'lapsed' | 'withdrawn'
@@ -139,7 +141,11 @@ export const exchangesFor = async (sql: Sql, personId: string, now: number): Pro
     start: number
     end: number
     lapses: number
-    moves: (Omit<Exchange['moves'][number], 'start' | 'end'> & { start: number; end: number })[]
+    moves: (Omit<Exchange['moves'][number], 'start' | 'end'> & {
+      personId: string
+      start: number
+      end: number
+    })[]
   }
   const rows = await sql.query<Row>(
     `select x.id as "exchangeId", w.name as by, x.asker_id = $1 as mine, x.wish ->> 'purpose' as purpose, r.name as place, s.zone,
@@ -147,7 +153,7 @@ export const exchangesFor = async (sql: Sql, personId: string, now: number): Pro
        from exchange x join resource r on r.id = x.place_id join site s on s.id = r.site_id join person w on w.id = x.asker_id
        cross join lateral (
          select json_agg(json_build_object(
-                  'by', p.name, 'mine', v.person_id = $1, 'from', f.name, 'to', t.name,
+                  'by', p.name, 'personId', v.person_id, 'mine', v.person_id = $1, 'from', f.name, 'to', t.name,
                   'start', ${startMs('v.span')}, 'end', ${endMs('v.span')}, 'agreed', v.agreed_at is not null,
                   'asked', v.person_id = $1 and v.agreed_at is null,
                   'title', case when v.person_id = $1 then e.title else '' end) order by v.number) as moves
@@ -159,11 +165,21 @@ export const exchangesFor = async (sql: Sql, personId: string, now: number): Pro
       order by x.lapses_at limit ${MOST_SHOWN}`,
     [personId, at(now)],
   )
+  const owners = rows.rows.flatMap((row) => row.moves.map((one) => one.personId))
+  const levels = await levelsFor(sql, personId, [...new Set(owners)], now)
+  // Whoever shares nothing is asked as somebody, and stays that.
+  const nameOf = ({ by, personId: who, mine }: Row['moves'][number]): string =>
+    mine || (levels.get(who) ?? NO_LEVEL).sees !== 'nothing' ? by : 'somebody'
   return rows.rows.map(({ start, end, lapses, moves, ...row }) => ({
     ...row,
     start: instantText(start),
     end: instantText(end),
     lapses: instantText(lapses),
-    moves: moves.map((one) => ({ ...one, start: instantText(one.start), end: instantText(one.end) })),
+    moves: moves.map((one) => ({
+      ...one,
+      by: nameOf(one),
+      start: instantText(one.start),
+      end: instantText(one.end),
+    })),
   }))
 }

@@ -170,7 +170,8 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved', 'room-made', 'no-room') then a.name
+                 when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved') then a.name
+                 when n.kind in ('room-made', 'no-room') then coalesce(a.name, 'Somebody')
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
