@@ -293,6 +293,25 @@ test('another’s reservation appears while one looks, and a place that is taken
   await expect(beside(page, /^Reserve/)).toBeHidden()
 })
 
+test('a time that was chosen is still judged rightly while other days are looked at', async ({ browser }) => {
+  const [page, matteo] = await Promise.all([
+    signIn(browser, 'Henrike Aasland'),
+    signIn(browser, 'Matteo Ruprechter'),
+  ])
+  await reserve(matteo, 'Slate polishing', 'Serac', '2027-03-26T14:00', 60)
+  await places(page, 'Rooms')
+  await goTo(page, '26 mar')
+  await draw(page, 'Icefall', 14, 15)
+  await page.mouse.up()
+  const sheet = beside(page, /^Reserve /)
+  await expect(sheet).toBeVisible()
+  await page.getByLabel('free at the chosen time').check()
+  await expect(lane(page, 'Serac')).toHaveCount(0)
+  await goTo(page, '20 may')
+  await expect(lane(page, 'Moraine')).toBeVisible()
+  await expect(lane(page, 'Serac')).toHaveCount(0)
+})
+
 test('a place is closed for repair: of four reservations that it hits three go to their like with one press each, one is told why not', async ({
   browser,
 }) => {

@@ -45,14 +45,6 @@ export const Places = ({ views }: { views: ReactNode }) => {
     (shownDays, today) => ({ ...shownDays, first: today }),
   )
   const { lens } = view
-  const { places, pending, error } = useShown(view)
-  const features = useMemo(
-    () => [...new Set(places.flatMap((place) => Object.keys(place.resource.features)))].sort(),
-    [places],
-  )
-  const wished = useWish(features)
-  const { wish } = wished
-  const search = useRef<HTMLInputElement>(null)
   const asked = address.get('place')
   const about = (placeId: string | null) =>
     setAddress(
@@ -64,10 +56,18 @@ export const Places = ({ views }: { views: ReactNode }) => {
       },
       { replace: true },
     )
+  const taking = useTaking(about)
+  const { chosen, choose, reserving } = taking
+  const { places, pending, error } = useShown(view, chosen)
+  const features = useMemo(
+    () => [...new Set(places.flatMap((place) => Object.keys(place.resource.features)))].sort(),
+    [places],
+  )
+  const wished = useWish(features)
+  const { wish } = wished
+  const search = useRef<HTMLInputElement>(null)
   const moving = useMoving(places)
   const { opened, turn } = useOpened()
-  const taking = useTaking(places, about)
-  const { chosen, choose, reserving } = taking
   const axis = useMemo(
     () => instantAxis(instantOf(zone, wallOf(lens.first)), instantOf(zone, wallOf(lens.first + lens.days))),
     [zone, lens.first, lens.days],
@@ -97,7 +97,7 @@ export const Places = ({ views }: { views: ReactNode }) => {
   })
   /** A time was drawn or pressed on a lane, or a reservation of mine was let go elsewhere. */
   const take = (next: Chosen, moved: BusySpan | null) => {
-    if (!moved) taking.take(next)
+    if (!moved) taking.take(next, places)
     else if (next.rowId !== null) {
       choose(null)
       moving.move(moved, next, next.rowId)

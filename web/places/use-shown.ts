@@ -1,6 +1,7 @@
 import { readFill } from '@marmot/contract/reservations'
-import { KINDS } from '@marmot/contract/resources'
-import { dayText, HOUR, instantOf, wallOf } from '@marmot/core/time'
+import { KINDS, type ReservationOnWire } from '@marmot/contract/resources'
+import type { Span } from '@marmot/core/availability'
+import { DAY, dayText, HOUR, type Instant, instantOf, wallOf } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import type { View } from '../lanes/use-lens.ts'
@@ -11,20 +12,34 @@ import { type PlaceLane, usePlaces, withReserved } from '../resources/resources.
 /** How far beyond the days that are shown what is reserved is known: until when a place is free may lie there. */
 const BEYOND = 12 * HOUR
 
-/** Every place with what is reserved of it in the days that are shown, and today: not in all weeks that the ribbon has. */
-export const useShown = ({ lens, today }: Pick<View, 'lens' | 'today'>) => {
+/** Every place with what is reserved of it in the days that are shown, today, and at the chosen time: not in all weeks of the ribbon. */
+export const useShown = ({ lens, today }: Pick<View, 'lens' | 'today'>, chosen: Span | null) => {
   const { zone } = useMe()
   const at = (day: number) => instantOf(zone, wallOf(day))
-  const shown = usePlaces(at(lens.first) - BEYOND, at(lens.first + lens.days) + BEYOND)
-  const has = today >= lens.first && today < lens.first + lens.days
-  const now = usePlaces(at(today), at(today + 1) + BEYOND, { enabled: !has })
+  const [from, to] = [at(lens.first) - BEYOND, at(lens.first + lens.days) + BEYOND]
+  const shown = usePlaces(from, to)
+  const now = usePlaces(at(today), at(today + 1) + BEYOND, {
+    enabled: today < lens.first || today >= lens.first + lens.days,
+  })
+  // A time that was chosen stays so while other days are looked at, and what is free then is still to be right.
+  const elsewhere = chosen !== null && (chosen.start < from + BEYOND || chosen.end > to - BEYOND)
+  const then = usePlaces(dayOfUtc(chosen?.start ?? from) - DAY, dayOfUtc(chosen?.end ?? to) + 2 * DAY, {
+    enabled: elsewhere,
+  })
   const places = useMemo<PlaceLane[]>(() => {
-    if (has || now.places.length === 0) return shown.places
-    const known = new Map(now.places.map((place) => [place.id, place.reservations]))
-    return shown.places.map((place) => withReserved(place, known.get(place.id) ?? []))
-  }, [has, shown.places, now.places])
-  return { places, pending: shown.pending, error: shown.error }
+    const more = new Map<string, ReservationOnWire[]>()
+    for (const place of [...now.places, ...then.places])
+      more.set(place.id, [...(more.get(place.id) ?? []), ...place.reservations])
+    return shown.places.map((place) => {
+      const its = more.get(place.id) ?? []
+      return its.length > 0 ? withReserved(place, its) : place
+    })
+  }, [shown.places, now.places, then.places])
+  return { places, pending: shown.pending || (elsewhere && then.pending), error: shown.error ?? then.error }
 }
+
+/** Whole days, so that moving the time asks for nothing new. */
+const dayOfUtc = (instant: Instant): Instant => Math.floor(instant / DAY) * DAY
 
 const FRESH_MS = 60_000
 

@@ -10,7 +10,7 @@ const NONE: readonly string[] = []
 const NOTHING: ReadonlySet<string> = new Set()
 
 /** The chosen time on the lanes of places, and what is being reserved at it. */
-export const useTaking = (places: readonly PlaceLane[], about: (placeId: string | null) => void) => {
+export const useTaking = (about: (placeId: string | null) => void) => {
   const { brief } = useBrief()
   const [chosen, setChosen] = useState<Chosen | null>(
     brief.start === null
@@ -21,7 +21,7 @@ export const useTaking = (places: readonly PlaceLane[], about: (placeId: string 
   const [reserving, setReserving] = useState<readonly string[] | null>(null)
 
   /** A time was drawn or pressed on a lane. Pressed within the chosen time, a second place is taken along; drawn anew, it is another. */
-  const take = (next: Chosen) => {
+  const take = (next: Chosen, places: readonly PlaceLane[]) => {
     if (next.rowId === null) return
     const rowId = unitAt(places, next.rowId, next, reserving ?? NONE)
     setChosen(next)

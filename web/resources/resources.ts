@@ -137,10 +137,8 @@ const askedBy = (key: string | readonly string[]) => {
 
 /** A place with more of what is reserved of it; what is known already counts once. */
 export const withReserved = (place: PlaceLane, more: readonly ReservationOnWire[]): PlaceLane => {
-  const known = new Set(place.reservations.map((one) => one.id))
-  const reservations = [...place.reservations, ...more.filter((one) => !known.has(one.id))].sort(
-    (a, b) => Date.parse(a.start) - Date.parse(b.start),
-  )
+  const byId = new Map([...more, ...place.reservations].map((one) => [one.id, one]))
+  const reservations = [...byId.values()].sort((a, b) => Date.parse(a.start) - Date.parse(b.start))
   return { ...searchPlaceOf(place.resource, reservations), resource: place.resource, reservations }
 }
 
