@@ -74,7 +74,8 @@ export const Reminders = () => {
     <section
       aria-label="Reminders"
       aria-live="polite"
-      className="fixed right-4 bottom-4 z-30 flex max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] flex-col gap-2 overflow-y-auto"
+      // Beside a sheet, and not over its buttons: what one works on stays free.
+      className="fixed right-4 bottom-4 z-30 flex md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] flex-col gap-2 overflow-y-auto"
     >
       {reminders.map((one) => {
         const start = Date.parse(one.start)
