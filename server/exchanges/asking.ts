@@ -42,6 +42,12 @@ export const ask = async (
       'room-changed',
       'Somebody has come or gone there meanwhile. Look again who would have to move. Nobody was asked.',
     )
+  if (found.moves.every((one) => found.standing.get(one.reservationId)?.ownerId === askerId))
+    throw new ProblemError(
+      422,
+      'own-only',
+      'Only reservations of your own are in the way. Move them yourself; there is nobody to ask.',
+    )
   const open = await openOf(sql, askerId)
   if (open >= MOST_OPEN)
     throw new ProblemError(

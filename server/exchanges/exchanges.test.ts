@@ -259,6 +259,18 @@ describe('making room', () => {
     await tashi.send('PUT', '/api/sharing', { ...grant, sees: 'busy' })
   })
 
+  it('has nobody to ask where one’s own alone is in the way, and looks at a day at most', async () => {
+    day = 24
+    await reserve(ilse, 'Névé Hall', '10:00', 6)
+    const room = await look(ilse, 'Névé Hall', '10:00', 40)
+    if (!room) throw new Error('no room')
+    expect(problemOf(await ask(ilse, 'Névé Hall', '10:00', 40, room)).code).toBe('own-only')
+    const placeId = await marmot.placeId('Névé Hall')
+    const long = { ...wishOf('10:00', 40), minutes: 3 * 1440, placeId }
+    const looked = await ilse.send<{ room: Room | null }>('POST', '/api/exchanges/look', long)
+    expect(looked.body.room).toBeNull()
+  })
+
   it('refuses a series, a time that is over, and somebody else’s name', async () => {
     const placeId = await marmot.placeId('Névé Hall')
     const wish = { ...aMeeting({ title: 'Talk', places: [placeId], starts: on('15:00') }) }

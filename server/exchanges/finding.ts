@@ -3,7 +3,7 @@ import { type Resource, reservableOf } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
 import { makeRoom, type Room as Plan, type RoomPlace, type Standing, suits } from '@marmot/core/reservations'
 import { DAY, instantText } from '@marmot/core/time'
-import { type Sql, together } from '../platform/database.ts'
+import type { Sql } from '../platform/database.ts'
 import { notFound } from '../platform/problems.ts'
 import { readReservations, type StandingReservation, standingAt } from '../reservations/index.ts'
 import { barredFrom, likeOnes } from '../resources/index.ts'
@@ -32,6 +32,9 @@ const wouldDo = (wanted: RoomPlace, places: readonly RoomPlace[], seats: number)
     .sort((a, b) => a.seats - b.seats || a.name.localeCompare(b.name)),
 ]
 const NOBODY: Standing = { id: '', placeId: '', people: 0, movable: false, start: 0, end: 0 }
+
+/** Room is made for as long at most: a longer time has too many in its way, and would hold up whoever else asks. */
+const LONGEST = DAY
 
 /** What one place after the other needs of its owner's side is asked of all places and people at once. */
 const groundOf = async (sql: Sql, { placeId, span, ownerId }: Wanted, now: number) => {
@@ -75,6 +78,7 @@ const groundOf = async (sql: Sql, { placeId, span, ownerId }: Wanted, now: numbe
  * nothing would do. Throws where there is no such place.
  */
 export const findRoom = async (sql: Sql, wanted: Wanted, now: number): Promise<FoundRoom | null> => {
+  if (wanted.span.end - wanted.span.start > LONGEST) return null
   const { resources, standing, judged } = await groundOf(sql, wanted, now)
   const places = resources.map((one): RoomPlace => ({ ...one, ...reservableOf(one) }))
   const place = places.find((one) => one.id === wanted.placeId)
@@ -97,15 +101,13 @@ export const roomOnWire = async (sql: Sql, room: FoundRoom, viewerId: string, no
     const one = room.standing.get(reservationId)
     return one ? [{ one, to }] : []
   })
-  const [seen] = await together([
-    readReservations(
-      sql,
-      viewerId,
-      moved.map(({ one }) => ({ start: one.start, end: one.end })),
-      now,
-      moved.map(({ one }) => one.resourceId),
-    ),
-  ])
+  const seen = await readReservations(
+    sql,
+    viewerId,
+    moved.map(({ one }) => ({ start: one.start, end: one.end })),
+    now,
+    moved.map(({ one }) => one.resourceId),
+  )
   const nameOf = (id: string) => room.places.get(id)?.name ?? ''
   return {
     placeId: room.placeId,
