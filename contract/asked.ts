@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { contact } from './people.ts'
-import { id, instant } from './route.ts'
+import { id, instant, wall } from './route.ts'
 
 /** A reservation that waits for its place's steward: all of its dates that are not decided about. */
 export const request = z.object({
@@ -14,7 +14,10 @@ export const request = z.object({
   purpose: z.string(),
   headCount: z.number().nullable(),
   contact: contact.nullable(),
-  dates: z.array(z.object({ start: instant, end: instant })),
+  /** Each with its name within its series, where it is one. */
+  dates: z.array(z.object({ start: instant, end: instant, recurrence: wall.nullable() })),
+  /** Other times that I proposed, and that nobody has answered. */
+  proposed: z.array(z.object({ proposalId: id, start: instant, end: instant, recurrence: wall.nullable() })),
   /** When it lapses by itself. */
   lapses: instant,
 })

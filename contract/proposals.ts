@@ -8,7 +8,10 @@ export const proposal = z.object({
   entryId: id,
   /** The date of a series that it is for. */
   recurrence: wall.nullable(),
-  participantId: id,
+  /** Who proposes it as one who is invited; null where a steward does. */
+  participantId: id.nullable(),
+  /** The place that is asked for, where its steward proposes when they would have it instead. */
+  place: z.object({ id, name: z.string() }).nullable(),
   /** Of a colleague; a guest has none. */
   personId: id.nullable(),
   name: z.string(),
@@ -36,6 +39,18 @@ export const proposeTime = route({
   repeatable: true,
   params: z.object({ entryId: id }),
   body: proposedTime.extend({ of: id.optional() }),
+  answer: z.object({ proposalId: id }),
+})
+
+export const proposeForPlace = route({
+  method: 'POST',
+  path: '/api/requests/:entryId/:resourceId/proposals',
+  summary:
+    'Propose another time to whoever asks for a place that I look after, for one date. It is held meanwhile as it was asked for; taken, it is granted.',
+  who: 'person',
+  repeatable: true,
+  params: z.object({ entryId: id, resourceId: id }),
+  body: proposedTime,
   answer: z.object({ proposalId: id }),
 })
 

@@ -50,7 +50,16 @@ export const addPlaceNotices = async (
   entryId: string | null,
   notices: readonly {
     readonly personId: string
-    readonly kind: 'asked' | 'granted' | 'refused' | 'lapsed' | 'moved' | 'room-made' | 'no-room'
+    readonly kind:
+      | 'asked'
+      | 'granted'
+      | 'refused'
+      | 'lapsed'
+      | 'moved'
+      | 'room-made'
+      | 'no-room'
+      | 'time-taken'
+      | 'time-kept'
     readonly words: string
   }[],
   actorId: string | null,
@@ -115,16 +124,26 @@ export const addProposalNotice = async (
   notice: {
     entryId: string
     organizerId: string
-    participantId: string
+    /** Somebody who is invited, or a person who is not. */
+    by: { readonly participantId: string } | { readonly personId: string }
     recurrence: string | null
     words: string
   },
   now: number,
 ): Promise<void> => {
+  const { by } = notice
   await sql.query(
-    `insert into notice (person_id, kind, entry_id, participant_id, words, at, occurrence_id)
-     values ($1, 'proposed', $2, $3, $4, $5, ${OCCURRENCE('$2', '$6')})`,
-    [notice.organizerId, notice.entryId, notice.participantId, notice.words, at(now), notice.recurrence],
+    `insert into notice (person_id, kind, entry_id, participant_id, words, at, occurrence_id, actor_id)
+     values ($1, 'proposed', $2, $3, $4, $5, ${OCCURRENCE('$2', '$6')}, $7)`,
+    [
+      notice.organizerId,
+      notice.entryId,
+      'participantId' in by ? by.participantId : null,
+      notice.words,
+      at(now),
+      notice.recurrence,
+      'personId' in by ? by.personId : null,
+    ],
   )
 }
 
@@ -169,8 +188,8 @@ export const addSharedNotices = async (
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
     `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
-            case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address)
-                 when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved') then a.name
+            case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address, a.name)
+                 when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved', 'time-taken', 'time-kept') then a.name
                  when n.kind in ('room-made', 'no-room') then coalesce(a.name, 'Somebody')
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,

@@ -6,7 +6,7 @@ import { exchangesFor } from '../exchanges/index.ts'
 import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
-import { openProposals, proposalOnWire } from '../proposals/index.ts'
+import { openOfStewards, openProposals, proposalOnWire } from '../proposals/index.ts'
 import { requestsFor } from '../reservations/index.ts'
 
 const MOST_NEXT = 6
@@ -20,9 +20,12 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
     const organized = await idsOrganized(pool, asker.id, now)
     const meetings = await meetingsFor(pool, [...toAnswer, ...organized], asker.id, now)
     // Each with its meeting as it is on that date: most are read already, being single or about the next date.
-    const open = (await openProposals(pool, organized, now)).slice(0, MOST_PROPOSALS)
+    const open = await openProposals(pool, organized, now)
+    const ofStewards = await openOfStewards(pool, asker.id, now, MOST_PROPOSALS)
+    // What I reserve for myself is none of the meetings that I organize.
+    const alone = ofStewards.filter((one) => one.personId !== asker.id && !organized.includes(one.entryId))
     const proposals = await Promise.all(
-      open.map(async (one) => {
+      [...alone, ...open].slice(0, MOST_PROPOSALS).map(async (one) => {
         const proposal = proposalOnWire(one)
         const read = meetings.find((each) => each.entryId === one.entryId)
         const there = read?.recurrence === proposal.recurrence
@@ -46,7 +49,13 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
       organized: inOrder(organized),
       proposals: proposals.flat(),
       next: ahead.filter((one) => one.state !== null && one.state !== 'listed').slice(0, MOST_NEXT),
-      requests: await requestsFor(pool, asker.id, now),
+      requests: (await requestsFor(pool, asker.id, now)).map((request) => ({
+        ...request,
+        proposed: ofStewards
+          .filter((one) => one.entryId === request.entryId && one.place?.id === request.resourceId)
+          .map(proposalOnWire)
+          .map(({ id: proposalId, start, end, recurrence }) => ({ proposalId, start, end, recurrence })),
+      })),
       exchanges: await exchangesFor(pool, asker.id, now),
       notices: await readNotices(pool, asker.id),
     }

@@ -3,5 +3,5 @@ import { proposalsRoutes } from './routes.ts'
 
 export const domain: Domain = {
   routes: proposalsRoutes,
-  notices: ['proposed', 'kept'],
+  notices: ['proposed', 'kept', 'time-taken', 'time-kept'],
 }

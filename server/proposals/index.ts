@@ -1,3 +1,3 @@
 export { propose } from './propose.ts'
 export { proposalOnWire } from './routes.ts'
-export { closeProposals, openProposals } from './store.ts'
+export { closeProposals, openOfStewards, openProposals } from './store.ts'

@@ -10,6 +10,11 @@ export const privacy: Privacy = {
         body: { start: about.span.from, minutes: 30, ...more },
       })),
     ),
+  'POST /api/requests/{entryId}/{resourceId}/proposals': (about) =>
+    [about.meetingId, about.reservedId].map((id) => ({
+      path: `/api/requests/${id}/${about.placeId}/proposals`,
+      body: { start: about.span.from, minutes: 30 },
+    })),
   'POST /api/proposals/{proposalId}/take': (about) => [
     { path: `/api/proposals/${about.nobody}/take`, body: { version: 1 } },
   ],

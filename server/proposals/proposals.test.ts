@@ -1,3 +1,4 @@
+import type { Request } from '@marmot/contract/asked'
 import type { Meeting } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import type { Proposal } from '@marmot/contract/proposals'
@@ -186,6 +187,115 @@ describe('another time that is proposed', () => {
     expect([refused.status, problemOf(refused).code]).toEqual([409, 'place-taken'])
     expect(await read(entryId)).toMatchObject({ version: 1, places: [{ id: serac }] })
     expect(await open(ilse, entryId)).toHaveLength(1)
+  })
+})
+
+describe('another time that the steward of a place proposes', () => {
+  const LAB_LETTER = 'Thin-section lab, Innsbruck'
+  let matteo: Client
+  let lab: string
+  beforeAll(async () => {
+    matteo = await marmot.as('Matteo Ruprechter')
+    lab = await marmot.placeId('Thin-section lab')
+  })
+  const ask = (starts: string, more: Record<string, unknown> = {}) =>
+    marmot.sendMeeting(ilse, { title: 'Ammonite sections', shows: 'listed', places: [lab], starts, ...more })
+  const instead = (who: Client, entryId: string, start: string, more: Record<string, unknown> = {}) =>
+    who.send<{ proposalId: string }>('POST', `/api/requests/${entryId}/${lab}/proposals`, {
+      start,
+      minutes: 60,
+      message: 'The saw is set up then',
+      ...more,
+    })
+  const ofNow = async (who: Client) =>
+    (
+      await who.get<{ proposals: { proposal: Proposal }[]; requests: Request[]; notices: Notice[] }>(
+        '/api/now',
+      )
+    ).body
+  const offered = async (entryId: string) =>
+    (await ofNow(ilse)).proposals.filter((one) => one.proposal.entryId === entryId).map((one) => one.proposal)
+  const requested = async (entryId: string) =>
+    (await ofNow(matteo)).requests.find((one) => one.entryId === entryId)
+  const states = async (entryId: string) =>
+    (
+      await marmot.pool.query<{ state: string }>(
+        `select r.state from reservation r join occurrence o on o.id = r.occurrence_id
+          where o.entry_id = $1 and r.state <> 'released' order by lower(r.span)`,
+        [entryId],
+      )
+    ).rows.map((row) => row.state)
+
+  it('is taken with one press, and granted by it; taken back, it is asked for as before', async () => {
+    const entryId = await ask('2027-02-02T10:00')
+    const { proposalId } = (await instead(matteo, entryId, '2027-02-03T13:00:00.000Z')).body
+    expect(await offered(entryId)).toMatchObject([
+      { id: proposalId, name: 'Matteo Ruprechter', place: { id: lab }, message: 'The saw is set up then' },
+    ])
+    expect(await notices(ilse, entryId)).toMatchObject([
+      { kind: 'proposed', who: 'Matteo Ruprechter', message: 'Wed 3 Feb 14:00 in Thin-section lab' },
+    ])
+    expect(await requested(entryId)).toMatchObject({ proposed: [{ proposalId }] })
+    expect(await states(entryId)).toEqual(['requested'])
+    const taken = await take(proposalId, 1)
+    expect(taken.status).toBe(200)
+    expect(await states(entryId)).toEqual(['taken'])
+    expect(await read(entryId)).toMatchObject({ start: '2027-02-03T13:00:00.000Z' })
+    expect(await offered(entryId)).toEqual([])
+    expect(await notices(matteo, entryId)).toMatchObject([
+      { kind: 'time-taken', who: 'Ilse Brandacher', message: 'Thin-section lab' },
+      { kind: 'asked' },
+    ])
+    expect(marmot.letters(ilse.person.address, entryId).map((one) => one.where)).toEqual([
+      `${LAB_LETTER} (asked for, not granted yet)`,
+      LAB_LETTER,
+    ])
+    await ilse.send('POST', `/api/changes/${taken.body.changeId}/undo`)
+    expect(await states(entryId)).toEqual(['requested'])
+    expect((await offered(entryId)).map((one) => one.id)).toEqual([proposalId])
+  })
+
+  it('of one date moves and grants that date alone; the others are still asked for', async () => {
+    const entryId = await ask('2027-02-09T10:00', { series: { rule: 'FREQ=WEEKLY;COUNT=2', changes: [] } })
+    const recurrence = '2027-02-16T10:00'
+    const { proposalId } = (await instead(matteo, entryId, '2027-02-17T13:00:00.000Z', { recurrence })).body
+    expect((await take(proposalId, 1)).status).toBe(200)
+    expect(await states(entryId)).toEqual(['requested', 'taken'])
+    expect(await requested(entryId)).toMatchObject({
+      dates: [{ recurrence: '2027-02-09T10:00' }],
+      proposed: [],
+    })
+  })
+
+  it('is declined, and the place is still asked for; withdrawn, or decided about, it is gone', async () => {
+    const entryId = await ask('2027-02-23T10:00')
+    const first = (await instead(matteo, entryId, '2027-02-24T13:00:00.000Z')).body.proposalId
+    const message = 'Only then'
+    expect((await ilse.send('POST', `/api/proposals/${first}/refuse`, { message })).status).toBe(200)
+    expect(await notices(matteo, entryId)).toMatchObject([
+      { kind: 'time-kept', who: 'Ilse Brandacher', message: 'Thin-section lab: Only then' },
+      { kind: 'asked' },
+    ])
+    expect(await states(entryId)).toEqual(['requested'])
+    const second = (await instead(matteo, entryId, '2027-02-24T14:00:00.000Z')).body.proposalId
+    expect((await matteo.send('DELETE', `/api/proposals/${second}`)).status).toBe(200)
+    expect(await offered(entryId)).toEqual([])
+    const third = (await instead(matteo, entryId, '2027-02-24T15:00:00.000Z')).body.proposalId
+    await matteo.send('POST', `/api/requests/${entryId}/${lab}`, { grant: true })
+    expect(await offered(entryId)).toEqual([])
+    expect(problemOf(await take(third, 1)).code).toBe('proposal-closed')
+  })
+
+  it('is nobody else’s to propose, nor a time at which the place cannot be had', async () => {
+    const entryId = await ask('2027-03-02T10:00')
+    await marmot.sendMeeting(matteo, { places: [lab], starts: '2027-03-03T14:00', shows: 'listed' })
+    for (const who of [ilse, tashi])
+      expect((await instead(who, entryId, '2027-03-03T15:00:00.000Z')).status).toBe(404)
+    const taken = await instead(matteo, entryId, '2027-03-03T13:30:00.000Z')
+    expect([taken.status, problemOf(taken).code]).toEqual([409, 'place-taken'])
+    const same = await instead(matteo, entryId, '2027-03-02T09:00:00.000Z')
+    expect([same.status, problemOf(same).code]).toEqual([422, 'same-time'])
+    expect(await offered(entryId)).toEqual([])
   })
 })
 

@@ -1,6 +1,7 @@
 import type { Proposal } from '@marmot/contract/proposals'
 import {
   listProposals,
+  proposeForPlace,
   proposeTime,
   refuseProposal,
   takeProposal,
@@ -15,14 +16,16 @@ import {
   takesPart,
   type WholeMeeting,
 } from '../entries/index.ts'
-import { declineCounter } from '../letters/index.ts'
+import { declineCounter, oweLetters } from '../letters/index.ts'
 import { actorOf, change, mayAnswerFor, placeTrouble } from '../meetings/index.ts'
+import { addPlaceNotices } from '../notices/index.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
-import { tellMeeting } from '../platform/live.ts'
+import { meetingChanged, reservationsChanged, tell, tellMeeting } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
-import { propose } from './propose.ts'
+import { decideRequests } from '../reservations/index.ts'
+import { propose, proposeInstead } from './propose.ts'
 import { entryOfProposal, type KeptProposal, openProposals, setProposalState } from './store.ts'
 
 /** A proposal as it travels. */
@@ -51,6 +54,17 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
         )
         const who = { entryId, personId, actorId: asker.id, recurrence }
         return { proposalId: await propose(sql, who, { ...given, start: Date.parse(start) }, clock()) }
+      }),
+    )
+  })
+
+  mount(proposeForPlace, ({ params, body, asker, context }) => {
+    const { recurrence = null, start, ...given } = body
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker, context, body }, async () => {
+        const asked = { ...params, stewardId: asker.id }
+        const proposed = { ...given, start: Date.parse(start), recurrence }
+        return { proposalId: await proposeInstead(sql, asked, proposed, clock()) }
       }),
     )
   })
@@ -96,7 +110,7 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
     try {
       return await transaction(pool, (sql) =>
         once(sql, clock, { asker, context, body }, async () => {
-          const { meeting, proposal } = await inHand(sql, params.proposalId, asker.id, now)
+          const { meeting, organizerId, proposal } = await inHand(sql, params.proposalId, asker.id, now)
           const { entryId, zone } = meeting
           const recurrence = meeting.repeats ? proposal.recurrence : undefined
           const { tellings: _, ...changed } = await change(sql, {
@@ -112,9 +126,24 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
             now,
             momentMs,
             // Whoever proposed a time has said that they can come then.
-            accepting: proposal.participantId,
+            ...(proposal.participantId ? { accepting: proposal.participantId } : {}),
           })
           await setProposalState(sql, proposal.id, 'taken')
+          const { place, personId: stewardId } = proposal
+          if (place && stewardId) {
+            const asked = { entryId, resourceId: place.id, stewardId }
+            // Their steward has said that they can have it then.
+            await decideRequests(sql, asked, true, now, recurrence ?? null)
+            await addPlaceNotices(
+              sql,
+              entryId,
+              [{ personId: stewardId, kind: 'time-taken', words: place.name }],
+              asker.id,
+              now,
+            )
+            await oweLetters(sql, entryId, { actorId: actorOf(asker.id, organizerId), momentMs, now })
+            await tell(sql, [...meetingChanged(entryId, [stewardId]), ...reservationsChanged([place.id])])
+          }
           return changed
         }),
       )
@@ -142,6 +171,17 @@ export const proposalsRoutes = ({ mount, deps }: Routes, { settings }: Pick<Hous
           actorOf(asker.id, organizerId),
           now,
         )
+      if (proposal.place && proposal.personId) {
+        const { name } = proposal.place
+        const words = body.message ? `${name}: ${body.message}` : name
+        await addPlaceNotices(
+          sql,
+          meeting.entryId,
+          [{ personId: proposal.personId, kind: 'time-kept', words }],
+          asker.id,
+          now,
+        )
+      }
       await tellMeeting(sql, meeting.entryId, [
         organizerId,
         ...(proposal.personId ? [proposal.personId] : []),

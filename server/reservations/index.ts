@@ -13,6 +13,7 @@ export {
   lapsedEntries,
   newRequests,
   type PlaceAsked,
+  requestedDate,
   requestsFor,
 } from './requests.ts'
 export {

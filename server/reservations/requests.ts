@@ -35,7 +35,11 @@ export const newRequests = async (
   ).rows
 
 /** What waits for a steward's decision, what lapses soonest first. */
-export const requestsFor = async (sql: Sql, stewardId: string, now: number): Promise<Request[]> => {
+export const requestsFor = async (
+  sql: Sql,
+  stewardId: string,
+  now: number,
+): Promise<Omit<Request, 'proposed'>[]> => {
   const rows = await sql.query<{
     entryId: string
     resourceId: string
@@ -46,12 +50,13 @@ export const requestsFor = async (sql: Sql, stewardId: string, now: number): Pro
     purpose: string
     headCount: number | null
     contact: AskWhom | null
-    dates: { start: number; end: number }[]
+    dates: { start: number; end: number; recurrence: string | null }[]
     lapses: number
   }>(
     `select o.entry_id as "entryId", r.resource_id as "resourceId", p.name as place, p.site_id as "siteId", s.zone,
             w.name as by, e.purpose, e.head_count as "headCount", e.contact, ${msSql('min(r.lapses_at)')} as lapses,
-            json_agg(json_build_object('start', ${startMs('r.span')}, 'end', ${endMs('r.span')}) order by lower(r.span)) as dates
+            json_agg(json_build_object('start', ${startMs('r.span')}, 'end', ${endMs('r.span')}, 'recurrence',
+              case when e.rule is not null then ${wallSql('o.recurrence')} end) order by lower(r.span)) as dates
        from resource p join reservation r on r.resource_id = p.id and r.state = 'requested' and r.lapses_at > $2
        join site s on s.id = p.site_id join person w on w.id = r.person_id
        join occurrence o on o.id = r.occurrence_id join entry e on e.id = o.entry_id
@@ -62,13 +67,17 @@ export const requestsFor = async (sql: Sql, stewardId: string, now: number): Pro
   )
   return rows.rows.map(({ dates, lapses, ...row }) => ({
     ...row,
-    dates: dates.map(({ start, end }) => ({ start: instantText(start), end: instantText(end) })),
+    dates: dates.map(({ start, end, recurrence }) => ({
+      start: instantText(start),
+      end: instantText(end),
+      recurrence,
+    })),
     lapses: instantText(lapses),
   }))
 }
 
 /**
- * Grants or refuses all that is requested of a place for an entry, and has not lapsed. `found` is whether the place is looked
+ * Grants or refuses what is requested of a place for an entry, and has not lapsed: for `only` one date, or all. `found` is whether the place is looked
  * after by whoever decides and the entry ever wanted it; `asked` is null where nothing is left to decide.
  */
 export const decideRequests = async (
@@ -76,6 +85,7 @@ export const decideRequests = async (
   { entryId, resourceId, stewardId }: { entryId: string; resourceId: string; stewardId: string },
   grant: boolean,
   now: number,
+  only: string | null = null,
 ): Promise<{ found: boolean; asked: PlaceAsked | null; dates: number }> => {
   const known = await sql.query<Omit<PlaceAsked, 'recurrences'>>(
     `select ${ASKED} from resource p join reservation r on r.resource_id = p.id join occurrence o on o.id = r.occurrence_id
@@ -86,9 +96,9 @@ export const decideRequests = async (
   const decided = await sql.query<{ recurrence: string }>(
     `update reservation r set state = $3, lapses_at = null from occurrence o, resource p
       where o.id = r.occurrence_id and o.entry_id = $1 and r.resource_id = $2 and r.state = 'requested' and r.lapses_at > $4
-        and p.id = r.resource_id and p.steward_id = $5
+        and p.id = r.resource_id and p.steward_id = $5 and ($6::timestamp is null or o.recurrence = $6)
       returning ${wallSql('o.recurrence')} as recurrence`,
-    [entryId, resourceId, grant ? 'taken' : 'released', at(now), stewardId],
+    [entryId, resourceId, grant ? 'taken' : 'released', at(now), stewardId, only],
   )
   const recurrences = decided.rows.map((row) => row.recurrence)
   const [asked] = known.rows
@@ -98,6 +108,35 @@ export const decideRequests = async (
     dates: recurrences.length,
   }
 }
+
+/** A date for which a place is asked for, and of whom. Instants in milliseconds. */
+export interface RequestedDate {
+  readonly occurrenceId: string
+  readonly recurrence: string
+  readonly start: number
+  readonly end: number
+  readonly place: string
+  readonly ownerId: string
+}
+
+/** The date of an entry, the first where none is named, for which a place is asked of its steward; null where none is. */
+export const requestedDate = async (
+  sql: Sql,
+  { entryId, resourceId, stewardId }: { entryId: string; resourceId: string; stewardId: string },
+  recurrence: string | null,
+  now: number,
+): Promise<RequestedDate | null> =>
+  (
+    await sql.query<RequestedDate>(
+      `select o.id as "occurrenceId", ${wallSql('o.recurrence')} as recurrence, ${startMs('o.span')} as start,
+              ${endMs('o.span')} as end, p.name as place, r.person_id as "ownerId"
+         from occurrence o join reservation r on r.occurrence_id = o.id join resource p on p.id = r.resource_id
+        where o.entry_id = $1 and r.resource_id = $2 and p.steward_id = $3 and r.state = 'requested' and r.lapses_at > $4
+          and ($5::timestamp is null or o.recurrence = $5)
+        order by lower(o.span) limit 1`,
+      [entryId, resourceId, stewardId, at(now), recurrence],
+    )
+  ).rows[0] ?? null
 
 /** SQL: a request that lapsed, and of which nobody was told. One that made way for somebody else is released already. */
 const LAPSED = (now: string) => `r.state in ('requested', 'released') and r.lapses_at <= ${now}`

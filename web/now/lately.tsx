@@ -61,6 +61,10 @@ const noticeWords = (notice: Notice): string => {
       return `does not let you have ${notice.message}`
     case 'moved':
       return `gives you ${notice.message}`
+    case 'time-taken':
+      return `takes the time that you proposed for ${notice.message}`
+    case 'time-kept':
+      return `keeps asking for ${notice.message}`
     case 'room-made':
       return `makes room: ${notice.message} is yours.`
     case 'no-room':

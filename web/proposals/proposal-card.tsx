@@ -74,6 +74,8 @@ export const ProposalCard = ({
   const [trouble, setTrouble] = useState<string | null>(null)
   const [start, end] = [Date.parse(proposal.start), Date.parse(proposal.end)]
   const minutes = minutesBetween(start, end)
+  // A reservation of mine, in which nobody else takes part.
+  const alone = meeting.participants.every((one) => one.organizer)
   const was = { start: Date.parse(meeting.start), end: Date.parse(meeting.end) }
   const attempt = async (work: () => Promise<void>) => {
     setBusy(true)
@@ -91,7 +93,8 @@ export const ProposalCard = ({
     <li className="flex flex-col gap-2 rounded-lg border-gentian border-l-4 bg-paper px-4 py-2.5">
       <div>
         <p>
-          <b className="font-semibold">{proposal.name}</b> proposes another time
+          <b className="font-semibold">{proposal.name}</b>
+          {proposal.place && `, who looks after ${proposal.place.name},`} proposes another time
           {named && (
             <>
               {' '}
@@ -104,6 +107,12 @@ export const ProposalCard = ({
           Now it is {spanInWords(was.start, was.end, zone, now)}
           {minutes !== minutesBetween(was.start, was.end) && `; it would last ${lengthInWords(minutes)}`}
         </p>
+        {proposal.place && (
+          <p className="text-soft text-sm">
+            {proposal.place.name} is yours then, with nothing more to be granted. Until you answer, it stays
+            held as you asked.
+          </p>
+        )}
         {proposal.message && <p className="mt-1 border-line border-l-2 pl-2">“{proposal.message}”</p>}
       </div>
       <Everybody meeting={meeting} proposal={proposal} />
@@ -124,10 +133,10 @@ export const ProposalCard = ({
               )
             }
           >
-            {busy ? 'Moving…' : 'Move it there and tell everybody'}
+            {busy ? 'Moving…' : alone ? 'Take that time' : 'Move it there and tell everybody'}
           </Button>
           <Button disabled={busy} onClick={() => setDeclining('')}>
-            Keep the time…
+            {alone ? 'Keep asking for mine…' : 'Keep the time…'}
           </Button>
         </div>
       ) : (

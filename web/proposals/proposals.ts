@@ -47,7 +47,7 @@ export const useProposalWrites = () => {
       await call(refuseProposal, { params: { proposalId: proposal.id }, body: { message } })
       refresh()
     },
-    withdraw: async (proposal: Proposal) => {
+    withdraw: async (proposal: Pick<Proposal, 'id'>) => {
       await call(withdrawProposal, { params: { proposalId: proposal.id } })
       refresh()
     },

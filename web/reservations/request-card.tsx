@@ -1,10 +1,12 @@
 import type { Request } from '@marmot/contract/asked'
+import { proposeForPlace } from '@marmot/contract/proposals'
 import { decideRequest } from '@marmot/contract/requests'
 import {
   dayOf,
   HOUR,
   instantOf,
   minuteOf,
+  minutesBetween,
   shortDay,
   shortTime,
   spanInWords,
@@ -19,17 +21,34 @@ import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useProposalWrites } from '../proposals/proposals.ts'
+import { ProposedTime, ProposedWords, proposeWords, useProposed } from '../proposals/proposed.tsx'
 import { usePlaces } from '../resources/resources.ts'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 
 const NONE: readonly string[] = []
 
-/** The place's own day around what is asked for, by its own clock, with the time that is asked for in a frame. */
-const PlaceDay = ({ request }: { request: Request }) => {
+type RequestedDate = Request['dates'][number]
+
+/**
+ * The place's own day around a time, by its own clock, with the time in a frame: what is asked for, or another that is chosen
+ * there.
+ */
+const PlaceDay = ({
+  request,
+  date,
+  chosen,
+  onChoose,
+}: {
+  request: Request
+  date: RequestedDate
+  chosen?: { start: number; end: number }
+  onChoose?: (start: number, end: number) => void
+}) => {
   const now = useNow()
   const zone = zoneTable(request.zone)
-  const [first] = request.dates
-  const [start, end] = [Date.parse(first?.start ?? ''), Date.parse(first?.end ?? '')]
+  const asked = { start: Date.parse(date.start), end: Date.parse(date.end) }
+  const { start, end } = chosen ?? asked
   const day = dayOf(toWall(zone, start))
   const from = instantOf(zone, wallOf(day))
   const of = useMemo(() => ({ sites: NONE, kinds: NONE, places: [request.resourceId] }), [request.resourceId])
@@ -47,14 +66,14 @@ const PlaceDay = ({ request }: { request: Request }) => {
   if (error) return <p className="text-coral text-sm">⚠ The day of the place could not be fetched.</p>
   if (pending || !place) return <Loading what="the day of the place" />
   // What is asked for itself is in the frame, and in nobody's way.
-  const time = { ...place.time, spans: place.time.spans.filter((span) => span.start !== start) }
+  const time = { ...place.time, spans: place.time.spans.filter((span) => span.start !== asked.start) }
   return (
     <div
       className="overflow-hidden rounded-md bg-ground pb-2 [--label:124px] max-md:[--label:0px]"
       style={{ '--lane': '36px' }}
     >
       <Board
-        still
+        still={!onChoose}
         label={`${request.place}, ${shortDay(day)}`}
         groups={[
           {
@@ -76,22 +95,131 @@ const PlaceDay = ({ request }: { request: Request }) => {
         home={zone}
         now={now}
         step={15}
-        minutes={60}
+        minutes={minutesBetween(start, end)}
         across="all"
         chosen={{ start, end, rowId: null }}
+        {...(chosen ? { present: asked } : {})}
         days={false}
-        onChoose={() => undefined}
+        onChoose={(time) => time && onChoose?.(time.start, time.end)}
       />
     </div>
   )
 }
 
-/** What is asked for of a place that I look after: who, what for, when, with its day around it; granted or refused in one press. */
+/** Another time for one of the dates: typed, or chosen on the place's day. */
+const Instead = ({ request, onBack }: { request: Request; onBack: () => void }) => {
+  const me = useMe()
+  const zone = me.zone
+  const now = useNow()
+  const { dates } = request
+  const [nth, setNth] = useState(0)
+  return (
+    <>
+      {dates.length > 1 && (
+        <Field label="Which date">
+          {(props) => (
+            <select {...props} value={nth} onChange={(event) => setNth(Number(event.target.value))}>
+              {dates.map((date, i) => (
+                <option key={date.start} value={i}>
+                  {spanInWords(Date.parse(date.start), Date.parse(date.end), zone, now)}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      {dates.slice(nth, nth + 1).map((date) => (
+        <InsteadOf key={date.start} request={request} date={date} onBack={onBack} />
+      ))}
+    </>
+  )
+}
+
+const InsteadOf = ({
+  request,
+  date,
+  onBack,
+}: {
+  request: Request
+  date: RequestedDate
+  onBack: () => void
+}) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const queries = useQueryClient()
+  const { entryId, resourceId, by } = request
+  const was = { start: Date.parse(date.start), end: Date.parse(date.end), recurrence: date.recurrence }
+  const proposed = useProposed(was, zone, now, async (body, key) => {
+    await call(proposeForPlace, { params: { entryId, resourceId }, body, key })
+    toast(`${by} is told. Until they answer, ${request.place} stays held as they asked.`)
+    onBack()
+    void queries.invalidateQueries()
+  })
+  const { time } = proposed
+  return (
+    <form className="flex flex-col gap-2" onSubmit={proposed.submit}>
+      <PlaceDay request={request} date={date} chosen={time} onChoose={proposed.choose} />
+      <ProposedTime proposed={proposed} />
+      {proposed.readable && (
+        <p role="status" className="font-semibold">
+          {spanInWords(time.start, time.end, zone, now)}
+        </p>
+      )}
+      <ProposedWords proposed={proposed} organizer={by} />
+      {proposed.trouble && <Trouble>{proposed.trouble}</Trouble>}
+      <div className="flex flex-wrap justify-end gap-2">
+        <Button disabled={proposed.busy} onClick={onBack}>
+          Not yet
+        </Button>
+        <Button type="submit" tone="primary" disabled={!proposed.ready}>
+          {proposeWords(proposed, by)}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+/** What I proposed for it, that nobody has answered. */
+const Proposed = ({ request }: { request: Request }) => {
+  const { zone } = useMe()
+  const now = useNow()
+  const writes = useProposalWrites()
+  const [busy, setBusy] = useState(false)
+  const withdraw = async (id: string) => {
+    setBusy(true)
+    try {
+      await writes.withdraw({ id })
+      toast('Your proposal is withdrawn.')
+    } catch (error) {
+      toast.error(problemWords(error))
+    }
+    setBusy(false)
+  }
+  return request.proposed.map((one) => (
+    <p
+      key={one.proposalId}
+      className="flex flex-wrap items-center gap-x-3 border-gentian border-l-4 bg-shade px-3 py-1.5"
+    >
+      <span className="flex-1">
+        You proposed {spanInWords(Date.parse(one.start), Date.parse(one.end), zone, now)}; {request.by} has
+        not answered.
+      </span>
+      <Button disabled={busy} onClick={() => withdraw(one.proposalId)}>
+        Withdraw it
+      </Button>
+    </p>
+  ))
+}
+
+/**
+ * What is asked for of a place that I look after: who, what for, when, with its day around it; granted or refused in one press,
+ * or another time is proposed.
+ */
 export const RequestCard = ({ request }: { request: Request }) => {
   const { zone } = useMe()
   const now = useNow()
   const queries = useQueryClient()
-  const [refusing, setRefusing] = useState(false)
+  const [doing, setDoing] = useState<'refusing' | 'proposing' | null>(null)
   const [words, setWords] = useState('')
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<unknown>(null)
@@ -135,10 +263,12 @@ export const RequestCard = ({ request }: { request: Request }) => {
           .join(', ')}
         .
       </p>
-      <PlaceDay request={request} />
+      <Proposed request={request} />
+      {first && doing !== 'proposing' && <PlaceDay request={request} date={first} />}
+      {doing === 'proposing' && <Instead request={request} onBack={() => setDoing(null)} />}
       {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
-      {refusing && (
-        <Field label="Why not, or when instead (they read it)">
+      {doing === 'refusing' && (
+        <Field label="Why not (they read it)">
           {(props) => (
             <textarea
               {...props}
@@ -150,27 +280,32 @@ export const RequestCard = ({ request }: { request: Request }) => {
           )}
         </Field>
       )}
-      <div className="flex flex-wrap justify-end gap-2">
-        {refusing ? (
-          <>
-            <Button disabled={busy} onClick={() => setRefusing(false)}>
-              Not yet
-            </Button>
-            <Button tone="trouble" disabled={busy} onClick={() => decide(false)}>
-              {busy ? 'Refusing…' : 'Refuse it'}
-            </Button>
-          </>
-        ) : (
-          <>
-            <Button tone="trouble" disabled={busy} onClick={() => setRefusing(true)}>
-              Refuse…
-            </Button>
-            <Button tone="primary" disabled={busy} onClick={() => decide(true)}>
-              {busy ? 'Granting…' : dates.length > 1 ? `Grant all ${dates.length} dates` : 'Grant it'}
-            </Button>
-          </>
-        )}
-      </div>
+      {doing !== 'proposing' && (
+        <div className="flex flex-wrap justify-end gap-2">
+          {doing === 'refusing' ? (
+            <>
+              <Button disabled={busy} onClick={() => setDoing(null)}>
+                Not yet
+              </Button>
+              <Button tone="trouble" disabled={busy} onClick={() => decide(false)}>
+                {busy ? 'Refusing…' : 'Refuse it'}
+              </Button>
+            </>
+          ) : (
+            <>
+              <Button tone="trouble" disabled={busy} onClick={() => setDoing('refusing')}>
+                Refuse…
+              </Button>
+              <Button disabled={busy} onClick={() => setDoing('proposing')}>
+                Another time…
+              </Button>
+              <Button tone="primary" disabled={busy} onClick={() => decide(true)}>
+                {busy ? 'Granting…' : dates.length > 1 ? `Grant all ${dates.length} dates` : 'Grant it'}
+              </Button>
+            </>
+          )}
+        </div>
+      )}
     </li>
   )
 }
