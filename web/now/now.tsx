@@ -1,12 +1,14 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import { meetingEvent } from '@marmot/contract/meetings'
 import { listNow } from '@marmot/contract/now'
+import { reservationsEvent } from '@marmot/contract/resources'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
+import type { z } from 'zod'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { DayAround } from '../meetings/day-around.tsx'
@@ -137,10 +139,24 @@ export const Now = () => {
   const [meeting, setMeeting] = useState(false)
   const now = useNow()
   const show = useOpen()
+  const queries = useQueryClient()
   const state = useQuery({
     queryKey: nowKey(),
     queryFn: () => call(listNow),
-    meta: { heeds: [...ON_MY_TIME, heed(meetingEvent)] },
+    meta: {
+      heeds: [
+        ...ON_MY_TIME,
+        heed(meetingEvent),
+        // What is asked of a place of mine may have been given back.
+        heed(
+          reservationsEvent,
+          ({ resources }) =>
+            queries
+              .getQueryData<z.output<typeof listNow.answer>>(nowKey())
+              ?.requests.some((one) => resources.includes(one.resourceId)) === true,
+        ),
+      ],
+    },
   })
   const [opened, setOpened] = useState<string | null>(null)
   useKeys([
