@@ -391,7 +391,7 @@ const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
   await ask('POST', '/api/requests/:entryId/:resourceId', `/api/requests/${randomUUID()}/${id}`, {
     grant: true,
   })
-  await ask('POST', '/api/exchanges/look', '/api/exchanges/look', { ...then, placeId: id })
+  await ask('POST', '/api/exchanges/look', '/api/exchanges/look', { ...then, placeIds: [id] })
   const taken = await large.pool.query<{ starts: string; id: string }>(
     `select to_char(lower(v.span) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI') as starts, r.id
        from reservation v join resource r on r.id = v.resource_id
@@ -403,11 +403,11 @@ const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
     const wanted = { starts: one.starts, minutes: 15, zone: 'UTC' }
     const { room } = await ask<{
       room: { placeId: string; moves: { reservationId: string; toId: string }[] } | null
-    }>('POST', '/api/exchanges/look', '/api/exchanges/look', { ...wanted, placeId: one.id })
+    }>('POST', '/api/exchanges/look', '/api/exchanges/look', { ...wanted, placeIds: [one.id] })
     if (!room) continue
     const asked = await ask<{ exchangeId: string }>('POST', '/api/exchanges', '/api/exchanges', {
       wish: { ...wanted, title: 'Asked for its plan', people: [], guests: [], places: [one.id] },
-      placeId: one.id,
+      placeIds: [one.id],
       moves: room.moves.map((move) => ({ reservationId: move.reservationId, to: move.toId })),
     })
     await get('/api/now')

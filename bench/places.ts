@@ -109,7 +109,7 @@ const measureLooking = async (large: Large): Promise<boolean> => {
   let ways = 0
   for (const [i, { id: placeId }] of taken.slice(0, ROOMS + 1).entries()) {
     const body = {
-      placeId,
+      placeIds: [placeId],
       starts: new Date(NOON).toISOString().slice(0, 16),
       minutes: 60,
       zone: 'UTC',

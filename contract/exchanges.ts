@@ -7,6 +7,9 @@ import { id, instant, route } from './route.ts'
 export const room = z.object({ placeId: id, place: z.string(), moves: z.array(move).max(2) })
 export type Room = z.infer<typeof room>
 
+/** Places that would do, best first; of a single one, those like it do as well. */
+const placeIds = z.array(id).min(1).max(20)
+
 /** What is reserved once there is room: once, and not as a series. */
 const wish = sendMeeting.body.omit({ hold: true, conference: true })
 
@@ -14,11 +17,11 @@ export const lookForRoom = route({
   method: 'POST',
   path: '/api/exchanges/look',
   summary:
-    'Whether one exchange, or two in a chain, would make room in a place, or in one like it where none of those is free. Nothing is changed.',
+    'Whether one exchange, or two in a chain, would make room in one of some places; in one like it, too, where a single one is named and none of those is free. Nothing is changed.',
   who: 'person',
   body: wish
     .pick({ starts: true, minutes: true, zone: true, allDay: true, headCount: true, of: true })
-    .extend({ placeId: id }),
+    .extend({ placeIds }),
   answer: z.object({ room: room.nullable() }),
 })
 
@@ -29,7 +32,7 @@ export const askForRoom = route({
     'Ask those who would have to move whether they do. Once all agree, all of it is done at once: they move, and what is wished is reserved.',
   who: 'person',
   repeatable: true,
-  body: z.object({ wish, placeId: id, moves: z.array(z.object({ reservationId: id, to: id })).max(2) }),
+  body: z.object({ wish, placeIds, moves: z.array(z.object({ reservationId: id, to: id })).max(2) }),
   answer: z.object({ exchangeId: id, asked: z.array(z.string()), lapses: instant }),
 })
 

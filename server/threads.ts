@@ -23,6 +23,8 @@ const work = {
   settleAgendas: inThread(async () => (await import('./agenda/settling.ts')).settleAgendas, pool),
   readPlaceList: inThread(async () => (await import('./resources/list-file.ts')).planInThread, pool),
   lookAtRun: inThread(async () => (await import('./reservations/looking.ts')).lookInThread, pool),
+  listOfReservations: inThread(async () => (await import('./reservations/csv.ts')).csvInThread, pool),
+  findRoom: inThread(async () => (await import('./exchanges/finding.ts')).findRoom, pool),
   search: inThread(async () => (await import('./openings/searching.ts')).searchBrief, pool),
 }
 

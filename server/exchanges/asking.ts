@@ -5,7 +5,7 @@ import { standingIn, timeOrProblem } from '../entries/index.ts'
 import { isRefusedBy, type Sql } from '../platform/database.ts'
 import { tell, timeChanged } from '../platform/live.ts'
 import { ProblemError } from '../platform/problems.ts'
-import { findRoom, roomOnWire } from './finding.ts'
+import { type FoundRoom, roomOnWire, type Wanted } from './finding.ts'
 import { insertExchange, ONCE, openOf } from './store.ts'
 
 /** How long those who are asked have to answer; never longer than until it would begin. */
@@ -13,13 +13,10 @@ const WAITS = 48 * HOUR
 /** So many at once are an errand; more are a nuisance to those who are asked. */
 const MOST_OPEN = 20
 
-/** Asks those who would have to move, in the caller's transaction. Throws where it is not the way that was looked at any more. */
-export const ask = async (
-  sql: Sql,
-  { wish, placeId, moves }: z.output<(typeof askForRoom)['body']>,
-  askerId: string,
-  now: number,
-) => {
+type Body = z.output<(typeof askForRoom)['body']>
+
+/** What is asked for, as it is looked for. Throws where it is nothing that others can be asked to make room for. */
+export const wantedIn = ({ wish, placeIds }: Body, askerId: string, now: number): Wanted => {
   if (wish.series)
     throw new ProblemError(422, 'one-date', 'Others are asked to make room for one date at a time.', {
       fields: [{ path: 'wish.series', message: 'repeats' }],
@@ -30,9 +27,21 @@ export const ask = async (
       fields: [{ path: 'wish.starts', message: 'is in the past' }],
     })
   const ownerId = wish.of ?? askerId
+  return { placeIds, span: { start, end }, seats: wish.headCount ?? 0, ownerId, now }
+}
+
+/**
+ * Asks those who would have to move, in the caller's transaction; `found` is the way that there is now. Throws where that is not the
+ * one that was looked at.
+ */
+export const ask = async (
+  sql: Sql,
+  { wish, moves }: Body,
+  { span, placeIds, ownerId, now }: Wanted,
+  found: FoundRoom | null,
+  askerId: string,
+) => {
   await standingIn(sql, askerId, ownerId, now)
-  const span = { start, end }
-  const found = await findRoom(sql, { placeId, span, seats: wish.headCount ?? 0, ownerId }, now)
   const asLooked =
     found?.moves.length === moves.length &&
     found.moves.every((one, i) => one.reservationId === moves[i]?.reservationId && one.to === moves[i]?.to)
@@ -55,7 +64,7 @@ export const ask = async (
       'too-many-asked',
       `You have ${MOST_OPEN} questions for room that wait for an answer. Wait for some, or withdraw them. Nobody was asked.`,
     )
-  const lapses = Math.min(now + WAITS, start)
+  const lapses = Math.min(now + WAITS, span.start)
   const moved = found.moves.flatMap(({ reservationId, to }) => {
     const one = found.standing.get(reservationId)
     return one
@@ -71,7 +80,10 @@ export const ask = async (
         ]
       : []
   })
-  const places = [found.placeId, ...wish.places.filter((id) => id !== placeId && id !== found.placeId)]
+  const places = [
+    found.placeId,
+    ...wish.places.filter((id) => !placeIds.includes(id) && id !== found.placeId),
+  ]
   const exchangeId = await insertExchange(
     sql,
     { askerId, placeId: found.placeId, span, wish: { ...wish, places }, lapses, moves: moved },

@@ -47,7 +47,7 @@ const look = async (who: Client, place: string, clock: string, headCount: number
   (
     await who.send<{ room: Room | null }>('POST', '/api/exchanges/look', {
       ...wishOf(clock, headCount),
-      placeId: await marmot.placeId(place),
+      placeIds: [await marmot.placeId(place)],
     })
   ).body.room
 const ask = async (who: Client, place: string, clock: string, headCount: number, room: Room) => {
@@ -59,7 +59,7 @@ const ask = async (who: Client, place: string, clock: string, headCount: number,
       purpose: 'Talk for schools',
       places: [placeId],
     },
-    placeId,
+    placeIds: [placeId],
     moves: room.moves.map((one) => ({ reservationId: one.reservationId, to: one.toId })),
   })
 }
@@ -259,6 +259,21 @@ describe('making room', () => {
     await tashi.send('PUT', '/api/sharing', { ...grant, sees: 'busy' })
   })
 
+  it('is made in any of several places that would do, and nowhere where one of them is free', async () => {
+    day = 25
+    await reserve(tashi, 'Névé Hall', '10:00', 40)
+    await reserve(matteo, 'Serac', '10:00', 6)
+    const lookIn = async (...places: string[]) => {
+      const placeIds = await Promise.all(places.map((name) => marmot.placeId(name)))
+      const body = { ...wishOf('10:00', 4), placeIds }
+      return (await ilse.send<{ room: Room | null }>('POST', '/api/exchanges/look', body)).body.room
+    }
+    const room = await lookIn('Névé Hall', 'Serac')
+    expect([room?.place, wayOf(room)]).toEqual(['Serac', ['Matteo Ruprechter: Serac to Cornice']])
+    expect(await lookIn('Névé Hall', 'Serac', 'Cornice')).toBeNull()
+    expect(await lookIn('Névé Hall')).toBeNull()
+  })
+
   it('has nobody to ask where one’s own alone is in the way, and looks at a day at most', async () => {
     day = 24
     await reserve(ilse, 'Névé Hall', '10:00', 6)
@@ -266,7 +281,7 @@ describe('making room', () => {
     if (!room) throw new Error('no room')
     expect(problemOf(await ask(ilse, 'Névé Hall', '10:00', 40, room)).code).toBe('own-only')
     const placeId = await marmot.placeId('Névé Hall')
-    const long = { ...wishOf('10:00', 40), minutes: 3 * 1440, placeId }
+    const long = { ...wishOf('10:00', 40), minutes: 3 * 1440, placeIds: [placeId] }
     const looked = await ilse.send<{ room: Room | null }>('POST', '/api/exchanges/look', long)
     expect(looked.body.room).toBeNull()
   })
@@ -275,8 +290,13 @@ describe('making room', () => {
     const placeId = await marmot.placeId('Névé Hall')
     const wish = { ...aMeeting({ title: 'Talk', places: [placeId], starts: on('15:00') }) }
     const problem = async (more: object) =>
-      problemOf(await ilse.send('POST', '/api/exchanges', { wish: { ...wish, ...more }, placeId, moves: [] }))
-        .code
+      problemOf(
+        await ilse.send('POST', '/api/exchanges', {
+          wish: { ...wish, ...more },
+          placeIds: [placeId],
+          moves: [],
+        }),
+      ).code
     expect(await problem({ series: { rule: 'FREQ=WEEKLY;COUNT=3' } })).toBe('one-date')
     expect(await problem({ starts: '2026-01-05T10:00' })).toBe('in-the-past')
     expect(await problem({ of: tashi.person.id })).toBe('not-found')

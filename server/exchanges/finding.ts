@@ -5,15 +5,17 @@ import { makeRoom, type Room as Plan, type RoomPlace, type Standing, suits } fro
 import { DAY, instantText } from '@marmot/core/time'
 import type { Sql } from '../platform/database.ts'
 import { notFound } from '../platform/problems.ts'
+import type { ThreadWork } from '../platform/threads.ts'
 import { readReservations, type StandingReservation, standingAt } from '../reservations/index.ts'
 import { barredFrom, likeOnes } from '../resources/index.ts'
 
-/** For what room is wanted: a place during a span, with seats for so many; `ownerId` would have it. */
+/** For what room is wanted: one of some places during a span, with seats for so many; `ownerId` would have it. */
 export interface Wanted {
-  readonly placeId: string
+  readonly placeIds: readonly string[]
   readonly span: Span
   readonly seats: number
   readonly ownerId: string
+  readonly now: number
 }
 
 /** Room that could be made, with the places and reservations that it speaks of. */
@@ -37,8 +39,8 @@ const NOBODY: Standing = { id: '', placeId: '', people: 0, movable: false, start
 const LONGEST = DAY
 
 /** What one place after the other needs of its owner's side is asked of all places and people at once. */
-const groundOf = async (sql: Sql, { placeId, span, ownerId }: Wanted, now: number) => {
-  const resources = (await likeOnes(sql, ownerId, now, [placeId])).filter((one) => one.mayNot !== 'retired')
+const groundOf = async (sql: Sql, { placeIds, span, ownerId, now }: Wanted) => {
+  const resources = (await likeOnes(sql, ownerId, now, placeIds)).filter((one) => one.mayNot !== 'retired')
   const around = { start: span.start - DAY, end: span.end + DAY }
   const ids = resources.map((one) => one.id)
   const standing = await standingAt(sql, ids, around, now)
@@ -74,19 +76,22 @@ const groundOf = async (sql: Sql, { placeId, span, ownerId }: Wanted, now: numbe
 }
 
 /**
- * The room that could be made in a place; in one like it, too, where none of those is free. Null where nothing has to be moved, or
- * nothing would do. Throws where there is no such place.
+ * The room that could be made in one of the places; where only one is wanted, in one like it, too. Null where nothing has to be
+ * moved, or nothing would do. In a thread, since thousands of ways may have to be tried. Throws where there is no such place.
  */
-export const findRoom = async (sql: Sql, wanted: Wanted, now: number): Promise<FoundRoom | null> => {
-  if (wanted.span.end - wanted.span.start > LONGEST) return null
-  const { resources, standing, judged } = await groundOf(sql, wanted, now)
+export const findRoom: ThreadWork<Wanted, FoundRoom | null> = async (wanted, { pool }) => {
+  const { placeIds, span, seats, now } = wanted
+  if (span.end - span.start > LONGEST) return null
+  const { resources, standing, judged } = await groundOf(pool, wanted)
   const places = resources.map((one): RoomPlace => ({ ...one, ...reservableOf(one) }))
-  const place = places.find((one) => one.id === wanted.placeId)
-  if (!place) throw notFound('place')
-  const ids = wouldDo(place, places, wanted.seats).map((one) => one.id)
-  const inAny = makeRoom(wanted.span, ids, places, judged, now)
+  const those = placeIds.flatMap((id) => places.find((one) => one.id === id) ?? [])
+  const [first] = those
+  if (!first) throw notFound('place')
+  const all = those.length === 1 ? wouldDo(first, places, seats) : those
+  const ids = all.map((one) => one.id)
+  const inAny = makeRoom(span, ids, places, judged, now)
   const plan =
-    inAny?.moves.length === 0 ? makeRoom(wanted.span, [wanted.placeId], places, judged, now) : inAny
+    inAny?.moves.length === 0 && those.length === 1 ? makeRoom(span, [first.id], places, judged, now) : inAny
   if (!plan || plan.moves.length === 0) return null
   return {
     ...plan,

@@ -151,12 +151,12 @@ const exchange: Act = async ({ client }, round) => {
     minutes: wish.minutes,
     zone: wish.zone,
     headCount: 9,
-    placeId,
+    placeIds: [placeId],
   })
   const room = looked.body.room
   if (!room) return [looked]
   const moves = room.moves.map((one) => ({ reservationId: one.reservationId, to: one.toId }))
-  return [looked, await client.send('POST', '/api/exchanges', { wish, placeId, moves })]
+  return [looked, await client.send('POST', '/api/exchanges', { wish, placeIds: [placeId], moves })]
 }
 
 /** Closes a place for half an hour, as its steward; each hit goes to its like where there is one. */

@@ -4,28 +4,32 @@ import { transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { answer, fail, Undone, withdraw } from './answering.ts'
-import { ask } from './asking.ts'
-import { findRoom, roomOnWire } from './finding.ts'
+import { ask, wantedIn } from './asking.ts'
+import { type FoundRoom, roomOnWire, type Wanted } from './finding.ts'
 
 /** Room that others make by going elsewhere, if they agree. */
 export const exchangesRoutes = ({ mount, deps }: Routes, { settings }: Pick<House, 'settings'>): void => {
-  const { pool, clock } = deps
+  const { pool, clock, threads } = deps
+  const find = (wanted: Wanted) => threads.run<Wanted, FoundRoom | null>('findRoom', wanted)
 
   mount(lookForRoom, async ({ body, asker }) => {
     const now = clock()
     const { start, end } = timeOrProblem(body)
     const ownerId = body.of ?? asker.id
     await standingIn(pool, asker.id, ownerId, now)
-    const wanted = { placeId: body.placeId, span: { start, end }, seats: body.headCount ?? 0, ownerId }
-    const found = start > now ? await findRoom(pool, wanted, now) : null
+    const { placeIds, headCount } = body
+    const found =
+      start > now ? await find({ placeIds, span: { start, end }, seats: headCount ?? 0, ownerId, now }) : null
     return { room: found && (await roomOnWire(pool, found, asker.id, now)) }
   })
 
-  mount(askForRoom, ({ body, asker, context }) =>
-    transaction(pool, (sql) =>
-      once(sql, clock, { asker, context, body }, () => ask(sql, body, asker.id, clock())),
-    ),
-  )
+  mount(askForRoom, async ({ body, asker, context }) => {
+    const wanted = wantedIn(body, asker.id, clock())
+    const found = await find(wanted)
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker, context, body }, () => ask(sql, body, wanted, found, asker.id)),
+    )
+  })
 
   mount(answerExchange, async ({ params, body, asker, context }) => {
     const now = clock()

@@ -14,7 +14,7 @@ import { ProblemError } from '../platform/problems.ts'
 import { readIds, readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import { lockRules, placeOfSteward, resourceIds } from '../resources/index.ts'
-import { csvOf } from './csv.ts'
+import type { Listed } from './csv.ts'
 import { fillOfDays } from './fill.ts'
 import { listReservationsFor } from './listing.ts'
 import { type Looked, lookAtDates, MOST_HERE, timesOf } from './looking.ts'
@@ -74,10 +74,10 @@ export const reservationsRoutes = ({ mount, deps }: Routes): void => {
   mount(exportReservations, async ({ query, asker, context }) => {
     const { from, to } = readRange(query)
     const listing = { ...query, from, to, first: 0, many: MOST_EXPORTED }
-    const { reservations } = await listReservationsFor(deps.pool, asker.id, listing, deps.clock())
+    const listed: Listed = { askerId: asker.id, listing, now: deps.clock() }
     context.attachment('reservations.csv')
     context.type = 'text/csv; charset=utf-8'
-    context.body = csvOf(reservations)
+    context.body = await deps.threads.run<Listed, string>('listOfReservations', listed)
     return {}
   })
 

@@ -99,7 +99,7 @@ const ACTS: Record<
         starts: '2026-12-08T09:00',
         minutes: 30,
         zone: 'Europe/Vienna',
-        placeId: await marmot.placeId('Serac'),
+        placeIds: [await marmot.placeId('Serac')],
         of: owner.person.id,
       }),
   },

@@ -30,16 +30,17 @@ const Moves = ({ room }: { room: Room }) => {
 }
 
 /**
- * Where a place is taken: looks whether somebody could go elsewhere without being worse off, and asks them. Nothing moves before
+ * Where places that would do are taken: looks whether somebody could go elsewhere without being worse off, and asks them. Nothing moves before
  * they agree.
  */
 export const MakeRoom = ({
   wish,
-  placeId,
+  placeIds,
   onAsked,
 }: {
   wish: Wish
-  placeId: string
+  /** Those that would do, best first; of a single one, those like it do as well. */
+  placeIds: readonly string[]
   onAsked: () => void
 }) => {
   const { zone } = useMe()
@@ -50,7 +51,15 @@ export const MakeRoom = ({
   const [trouble, setTrouble] = useState<unknown>(null)
   const key = useRef({ of: '', key: '' })
   const { starts, minutes, zone: written, allDay, headCount, of } = wish
-  const time = { starts, minutes, zone: written, allDay, headCount, placeId, ...(of ? { of } : {}) }
+  const time = {
+    starts,
+    minutes,
+    zone: written,
+    allDay,
+    headCount,
+    placeIds: [...placeIds],
+    ...(of ? { of } : {}),
+  }
   const found = useQuery({
     queryKey: ['room', time],
     queryFn: () => call(lookForRoom, { body: time }),
@@ -76,8 +85,8 @@ export const MakeRoom = ({
   const whom = [...new Set(room.moves.filter((one) => !one.mine).map((one) => one.by))]
   const ask = async () => {
     const body = {
-      wish: { ...wish, purpose },
-      placeId,
+      wish: { ...wish, title: wish.title || purpose.trim() || room.place, purpose },
+      placeIds: [...placeIds],
       moves: room.moves.map((one) => ({ reservationId: one.reservationId, to: one.toId })),
     }
     const text = JSON.stringify(body)

@@ -137,9 +137,12 @@ const without = (
 export const NothingFits = ({
   instead,
   wished,
+  room,
 }: {
   instead: Found<PlaceLane['resource']>['instead']
   wished: Wished
+  /** Whether somebody could make room, where that is what is missing. */
+  room: ReactNode
 }) => {
   const { wish, text, put } = wished
   return (
@@ -162,6 +165,7 @@ export const NothingFits = ({
           )
         })}
       </div>
+      {room}
     </div>
   )
 }

@@ -1,5 +1,14 @@
 import type { BusySpan } from '@marmot/core/availability'
-import { dayOf, instantOf, MINUTE, spanInWords, toWall, wallOf } from '@marmot/core/time'
+import {
+  dayOf,
+  instantOf,
+  MINUTE,
+  minutesBetween,
+  spanInWords,
+  toWall,
+  wallOf,
+  wallText,
+} from '@marmot/core/time'
 import { lazy, type ReactNode, Suspense, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
@@ -24,6 +33,7 @@ import { useWish } from './use-wish.ts'
 const ReserveSheet = lazy(() =>
   import('../reservations/reserve-sheet.tsx').then((m) => ({ default: m.ReserveSheet })),
 )
+const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
 const PlaceAside = lazy(() => import('./place-aside.tsx').then((m) => ({ default: m.PlaceAside })))
 const ChangeSheet = lazy(() =>
   import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
@@ -142,7 +152,33 @@ export const Places = ({ views }: { views: ReactNode }) => {
               <Loading what="the places" />
             </div>
           ) : groups.length === 0 ? (
-            <NothingFits instead={found.instead} wished={wished} />
+            <NothingFits
+              instead={found.instead}
+              wished={wished}
+              room={
+                chosen &&
+                found.taken.length > 0 && (
+                  <Suspense>
+                    <MakeRoom
+                      key={`${chosen.start} ${chosen.end} ${found.taken.join()}`}
+                      wish={{
+                        title: '',
+                        starts: wallText(toWall(zone, chosen.start)),
+                        minutes: minutesBetween(chosen.start, chosen.end),
+                        zone: zone.zone,
+                        people: [],
+                        guests: [],
+                        places: found.taken.slice(0, 1),
+                        headCount: wish.seats || null,
+                        shows: 'listed',
+                      }}
+                      placeIds={found.taken}
+                      onAsked={() => choose(null)}
+                    />
+                  </Suspense>
+                )
+              }
+            />
           ) : (
             <div style={{ '--lane': '32px' }}>
               <Board

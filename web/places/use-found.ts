@@ -6,6 +6,10 @@ import type { PlaceLane } from '../resources/resources.ts'
 import { stateAt } from './place-state.ts'
 import type { useWish } from './use-wish.ts'
 
+/** In more places than this nobody has to look for room. */
+const MOST_ROOM = 20
+const NONE: readonly PlaceLane['resource'][] = []
+
 /** The places that are looked for, best first; where there are none, which wish to give up. */
 export const useFound = (
   places: readonly PlaceLane[],
@@ -26,6 +30,20 @@ export const useFound = (
       onlyFree ? isFreeThen : null,
       person.siteId,
     )
-    return { shown: fitting.flatMap((one) => byId.get(one.id) ?? []), instead }
+    const taken =
+      fitting.length === 0 && onlyFree && chosen
+        ? findPlaces(
+            places.map((place) => place.resource),
+            wish,
+            null,
+            person.siteId,
+          ).places
+        : NONE
+    return {
+      shown: fitting.flatMap((one) => byId.get(one.id) ?? []),
+      instead,
+      /** Where nothing is free at the chosen time: what would fit, best first. */
+      taken: taken.slice(0, MOST_ROOM).map((one) => one.id),
+    }
   }, [places, wish, onlyFree, chosen, now, zone, person.siteId])
 }

@@ -52,7 +52,12 @@ const Clash = ({
       </div>
       {!hand.repetition && hand.body && first && (
         <Suspense>
-          <MakeRoom key={first.placeId} wish={hand.body} placeId={first.placeId} onAsked={onAsked} />
+          <MakeRoom
+            key={first.placeId}
+            wish={{ ...hand.body, title: hand.words.title.trim() }}
+            placeIds={[first.placeId]}
+            onAsked={onAsked}
+          />
         </Suspense>
       )}
     </li>
