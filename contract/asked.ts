@@ -49,6 +49,27 @@ export const exchange = z.object({
   start: instant,
   end: instant,
   lapses: instant,
+  /** Whether it ended without room: somebody said no or nothing, or it could not be done any more. */
+  ended: z.boolean(),
+  /** What I would send once there is room, where it invites others: it is not lost where there is none. */
+  wish: z
+    .object({
+      title: z.string(),
+      note: z.string(),
+      minutes: z.number(),
+      people: z.array(z.object({ id, required: z.boolean() })),
+      guests: z.array(z.object({ address: z.string(), name: z.string(), required: z.boolean() })),
+      places: z.array(id),
+      agenda: z.array(
+        z.object({
+          title: z.string(),
+          who: z.string().default(''),
+          minutes: z.number().nullable().default(null),
+        }),
+      ),
+      of: id.optional(),
+    })
+    .nullable(),
   moves: z.array(
     move.omit({ reservationId: true, toId: true }).extend({
       /** What of theirs it is, for whoever is asked; empty for others. */

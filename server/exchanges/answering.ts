@@ -174,10 +174,11 @@ export const fail = async (
   if (still?.state === 'asked') await endInVain(sql, still, { state: 'failed', actorId, words }, now)
 }
 
-/** Asks no more. Throws where it is not whoever asked, or is decided. */
+/** Asks no more, or puts aside what was asked in vain. Throws where it is not whoever asked, or is done. */
 export const withdraw = async (sql: Sql, id: string, askerId: string): Promise<void> => {
   const asked = await lockExchange(sql, id)
-  if (asked?.askerId !== askerId || asked.state !== 'asked') throw notFound('question of yours')
+  if (asked?.askerId !== askerId || asked.state === 'done' || asked.state === 'withdrawn')
+    throw notFound('question of yours')
   await setExchangeState(sql, id, 'withdrawn')
   await tell(sql, timeChanged(concerned(asked)))
 }

@@ -50,7 +50,14 @@ const look = async (who: Client, place: string, clock: string, headCount: number
       placeIds: [await marmot.placeId(place)],
     })
   ).body.room
-const ask = async (who: Client, place: string, clock: string, headCount: number, room: Room) => {
+const ask = async (
+  who: Client,
+  place: string,
+  clock: string,
+  headCount: number,
+  room: Room,
+  more: Record<string, unknown> = {},
+) => {
   const placeId = await marmot.placeId(place)
   return who.send<{ exchangeId: string; asked: string[] }>('POST', '/api/exchanges', {
     wish: {
@@ -58,6 +65,7 @@ const ask = async (who: Client, place: string, clock: string, headCount: number,
       ...wishOf(clock, headCount),
       purpose: 'Talk for schools',
       places: [placeId],
+      ...more,
     },
     placeIds: [placeId],
     moves: room.moves.map((one) => ({ reservationId: one.reservationId, to: one.toId })),
@@ -272,6 +280,37 @@ describe('making room', () => {
     expect([room?.place, wayOf(room)]).toEqual(['Serac', ['Matteo Ruprechter: Serac to Cornice']])
     expect(await lookIn('Névé Hall', 'Serac', 'Cornice')).toBeNull()
     expect(await lookIn('Névé Hall')).toBeNull()
+  })
+
+  it('sends the whole meeting once there is room; where there is none, it stays with whoever asked until they put it aside', async () => {
+    day = 26
+    await reserve(tashi, 'Névé Hall', '10:00', 6)
+    const room = await look(ilse, 'Névé Hall', '10:00', 40)
+    if (!room) throw new Error('no room')
+    const people = [{ id: matteo.person.id, required: true }]
+    const more = { title: 'Talk for teachers', people, agenda: [{ title: 'Welcome', minutes: 5 }] }
+    const { body: first } = await ask(ilse, 'Névé Hall', '10:00', 40, room, more)
+    expect((await asked(ilse)).map((one) => [one.ended, one.wish?.title])).toEqual([
+      [false, 'Talk for teachers'],
+    ])
+    // Whoever is asked learns nothing of it but what it is for.
+    expect((await asked(tashi)).map((one) => one.wish)).toEqual([null])
+    await answer(tashi, first.exchangeId, false, 'We need the stage')
+    expect(await asked(ilse)).toMatchObject([
+      { ended: true, wish: { ...more, minutes: 60, places: [room.placeId] } },
+    ])
+    expect((await tashi.send('DELETE', `/api/exchanges/${first.exchangeId}`)).status).toBe(404)
+    expect((await ilse.send('DELETE', `/api/exchanges/${first.exchangeId}`)).status).toBe(200)
+    expect(await asked(ilse)).toEqual([])
+
+    const { body: second } = await ask(ilse, 'Névé Hall', '10:00', 40, room, more)
+    expect((await answer(tashi, second.exchangeId, true)).body.done).toBe(true)
+    await marmot.quiet()
+    const sent = marmot.mail.mailboxes
+      .of(matteo.person.address)
+      .filter((one) => one.subject.includes('Talk for teachers'))
+    expect(sent).toHaveLength(1)
+    expect((await ilse.send('DELETE', `/api/exchanges/${second.exchangeId}`)).status).toBe(404)
   })
 
   it('has nobody to ask where one’s own alone is in the way, and looks at a day at most', async () => {

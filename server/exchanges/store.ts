@@ -134,8 +134,13 @@ export const lapsedExchanges = async (sql: Sql, now: number, most: number): Prom
   ).rows.map((row) => row.id)
 
 const MOST_SHOWN = 20
+/** SQL: what is wished invites others. */
+const INVITES = `jsonb_array_length(wish -> 'people') + jsonb_array_length(wish -> 'guests') > 0`
 
-/** What somebody is asked to make room for, and what they ask for themselves; what lapses soonest first. */
+/**
+ * What somebody is asked to make room for, and what they ask for themselves; what lapses soonest first. Then what they asked for in
+ * vain and would have sent to others, until its time or until they put it aside.
+ */
 export const exchangesFor = async (sql: Sql, personId: string, now: number): Promise<Exchange[]> => {
   interface Row extends Omit<Exchange, 'start' | 'end' | 'lapses' | 'moves'> {
     start: number
@@ -148,7 +153,8 @@ export const exchangesFor = async (sql: Sql, personId: string, now: number): Pro
     })[]
   }
   const rows = await sql.query<Row>(
-    `select x.id as "exchangeId", w.name as by, x.asker_id = $1 as mine, x.wish ->> 'purpose' as purpose, r.name as place, s.zone,
+    `select x.id as "exchangeId", w.name as by, x.asker_id = $1 as mine, x.wish ->> 'purpose' as purpose, x.state <> 'asked' as ended,
+            case when x.asker_id = $1 and ${INVITES} then x.wish end as wish, r.name as place, s.zone,
             ${startMs('x.span')} as start, ${endMs('x.span')} as end, ${msSql('x.lapses_at')} as lapses, m.moves
        from exchange x join resource r on r.id = x.place_id join site s on s.id = r.site_id join person w on w.id = x.asker_id
        cross join lateral (
@@ -160,9 +166,13 @@ export const exchangesFor = async (sql: Sql, personId: string, now: number): Pro
            from exchange_move v join person p on p.id = v.person_id join resource f on f.id = v.from_id join resource t on t.id = v.to_id
            join reservation b on b.id = v.reservation_id join occurrence o on o.id = b.occurrence_id join entry e on e.id = o.entry_id
           where v.exchange_id = x.id and (x.asker_id = $1 or v.person_id = $1)) m
-      where x.state = 'asked' and x.lapses_at > $2 and m.moves is not null
-        and (x.asker_id = $1 or x.id in (select exchange_id from exchange_move where person_id = $1 and agreed_at is null))
-      order by x.lapses_at limit ${MOST_SHOWN}`,
+      where m.moves is not null and x.id in (
+              select id from exchange where asker_id = $1 and (state = 'asked' and lapses_at > $2 or
+                     state in ('refused', 'failed', 'lapsed') and ${INVITES} and lower(span) > $2)
+              union all
+              select y.id from exchange_move v join exchange y on y.id = v.exchange_id
+               where v.person_id = $1 and v.agreed_at is null and y.state = 'asked' and y.lapses_at > $2)
+      order by x.state = 'asked' desc, x.lapses_at limit ${MOST_SHOWN}`,
     [personId, at(now)],
   )
   const owners = rows.rows.flatMap((row) => row.moves.map((one) => one.personId))

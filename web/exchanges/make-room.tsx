@@ -8,7 +8,7 @@ import type { z } from 'zod'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
 import { namesInWords } from '../ui/names.ts'
-import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 
 /** What is reserved once there is room. */
 type Wish = z.input<(typeof sendMeeting)['body']>
@@ -36,11 +36,14 @@ const Moves = ({ room }: { room: Room }) => {
 export const MakeRoom = ({
   wish,
   placeIds,
+  invited = 0,
   onAsked,
 }: {
   wish: Wish
   /** Those that would do, best first; of a single one, those like it do as well. */
   placeIds: readonly string[]
+  /** How many are invited once there is room. */
+  invited?: number
   onAsked: () => void
 }) => {
   const { zone } = useMe()
@@ -130,7 +133,10 @@ export const MakeRoom = ({
           <Button className="self-start" disabled={busy} onClick={ask}>
             {busy ? 'Asking…' : `Ask ${namesInWords(whom)}`}
           </Button>
-          <p className="text-soft text-sm">Nothing moves before they agree; then {room.place} is yours.</p>
+          <p className="text-soft text-sm">
+            Nothing moves before they agree; then {room.place} is yours
+            {invited > 0 && `, and ${counted(invited, 'invitation goes out', 'invitations go out')}`}.
+          </p>
         </>
       )}
     </section>

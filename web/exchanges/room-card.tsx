@@ -3,31 +3,61 @@ import { answerExchange, withdrawExchange } from '@marmot/contract/exchanges'
 import { clocksInWords, shortTime, spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import { useBrief } from '../openings/brief.tsx'
+import { briefOfWish } from '../openings/room-then.ts'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 
 /** What I asked others to make room for: who has agreed, who not yet; it can be withdrawn. */
 const Mine = ({ exchange }: { exchange: Exchange }) => {
-  const { zone } = useMe()
+  const { zone, person } = useMe()
   const now = useNow()
   const queries = useQueryClient()
+  const navigate = useNavigate()
+  const { takeUp } = useBrief()
   const [trouble, setTrouble] = useState<unknown>(null)
-  const withdraw = async () => {
+  const { wish, ended } = exchange
+  const withdraw = async (back: boolean) => {
     try {
       await call(withdrawExchange, { params: { exchangeId: exchange.exchangeId } })
-      toast(`You do not ask for ${exchange.place} any more.`)
+      if (back && wish) {
+        takeUp(briefOfWish(wish, Date.parse(exchange.start), { now, zone, me: person.id }))
+        navigate('/arrange')
+      } else if (!ended) toast(`You do not ask for ${exchange.place} any more.`)
     } catch (error) {
       setTrouble(error)
     }
     void queries.invalidateQueries({ queryKey: ['now'] })
   }
+  const again = wish && (
+    <Button tone={ended ? 'primary' : 'plain'} onClick={() => withdraw(true)}>
+      Arrange it otherwise
+    </Button>
+  )
+  if (ended)
+    return (
+      <>
+        <p>
+          Nobody made room in <b className="font-semibold">{exchange.place}</b>,{' '}
+          {spanInWords(Date.parse(exchange.start), Date.parse(exchange.end), zone, now)}. “{wish?.title}” was
+          not sent.
+        </p>
+        {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
+        <div className="flex items-center justify-end gap-2">
+          <Button onClick={() => withdraw(false)}>Leave it</Button>
+          {again}
+        </div>
+      </>
+    )
   return (
     <>
       <p>
         You asked for room in <b className="font-semibold">{exchange.place}</b>,{' '}
         {spanInWords(Date.parse(exchange.start), Date.parse(exchange.end), zone, now)}
+        {wish && `. “${wish.title}” is sent once there is.`}
       </p>
       <ul className="text-sm">
         {exchange.moves.map((one) => (
@@ -40,7 +70,8 @@ const Mine = ({ exchange }: { exchange: Exchange }) => {
       {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
       <div className="flex items-center justify-end gap-3">
         <span className="text-soft text-sm">Lapses {shortTime(Date.parse(exchange.lapses), zone)}</span>
-        <Button onClick={withdraw}>Ask no more</Button>
+        {again}
+        <Button onClick={() => withdraw(false)}>Ask no more</Button>
       </div>
     </>
   )

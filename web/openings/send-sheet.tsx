@@ -13,7 +13,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { lazy, Suspense, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
@@ -25,6 +25,7 @@ import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
 import { useJoining } from './joining-choice.tsx'
+import { lackingIn } from './room-then.ts'
 import { stillMissing } from './tray.tsx'
 import type { Arranging } from './use-arranging.ts'
 
@@ -38,6 +39,8 @@ const alternativesIn = (error: unknown) => {
   const read = refusal.safeParse(error instanceof ApiProblem ? error.problem.more : null)
   return read.success ? read.data : null
 }
+
+const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
 
 /** The last look before it goes: when for everybody, who is told, which places are taken; then the sending itself. */
 export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClose: () => void }) => {
@@ -60,29 +63,30 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
 
+  const body = chosen && {
+    title: brief.title,
+    note: noteOfText(brief.note),
+    agenda: itemsIn(
+      brief.agenda,
+      members.map((member) => member.name),
+    ),
+    starts: wallText(toWall(zone, chosen.start)),
+    minutes: brief.minutes,
+    zone: me.zone,
+    people: brief.people
+      .filter((one) => one.id !== (of || me.id))
+      .map(({ id, required }) => ({ id, required })),
+    guests: brief.guests.map((one) => ({ ...one })),
+    places: chosenPlaces.map((place) => place.id),
+    hold: brief.hold,
+    conference,
+    autoNudge: autoNudge && rsvp,
+    rsvp,
+    ...(of ? { of } : {}),
+  }
+  const lacking = lackingIn(arranging, brief)
   const send = async () => {
-    if (!chosen) return
-    const body = {
-      title: brief.title,
-      note: noteOfText(brief.note),
-      agenda: itemsIn(
-        brief.agenda,
-        members.map((member) => member.name),
-      ),
-      starts: wallText(toWall(zone, chosen.start)),
-      minutes: brief.minutes,
-      zone: me.zone,
-      people: brief.people
-        .filter((one) => one.id !== (of || me.id))
-        .map(({ id, required }) => ({ id, required })),
-      guests: brief.guests.map((one) => ({ ...one })),
-      places: chosenPlaces.map((place) => place.id),
-      hold: brief.hold,
-      conference,
-      autoNudge: autoNudge && rsvp,
-      rsvp,
-      ...(of ? { of } : {}),
-    }
+    if (!body) return
     const text = JSON.stringify(body)
     if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setState('sending')
@@ -124,7 +128,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       title={brief.title.trim() || 'Before it goes'}
       wide
     >
-      {missing.length > 0 || !chosen ? (
+      {missing.length > 0 || !chosen || !body ? (
         <p>Still missing: {missing.join(', ')}.</p>
       ) : (
         <div className="flex flex-col gap-4">
@@ -229,6 +233,21 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               {lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place
               or another time.
             </Trouble>
+          )}
+          {lacking && !busy && (
+            <Suspense>
+              <MakeRoom
+                key={lacking.placeIds.join()}
+                wish={{ ...body, headCount: lacking.seats || null }}
+                placeIds={lacking.placeIds}
+                invited={invited.length}
+                onAsked={() => {
+                  clear()
+                  onClose()
+                  navigate('/now')
+                }}
+              />
+            </Suspense>
           )}
           <div className="flex justify-end gap-2">
             <Button onClick={onClose} disabled={busy}>

@@ -11,6 +11,7 @@ import { LengthChip, RulesChip, WindowChip } from './chips.tsx'
 import { HoldButton } from './hold-button.tsx'
 import { NeedsChip } from './needs-chip.tsx'
 import { PeopleChip } from './people-chip.tsx'
+import { lackingIn } from './room-then.ts'
 import { KeepTemplate, TemplateRow } from './templates.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
 import type { HoldInHand } from './use-hold.ts'
@@ -101,6 +102,20 @@ const Matched = ({ arranging }: { arranging: Arranging }) => {
         </span>
       )}
     </p>
+  )
+}
+
+/** One place is missing: somebody might make room in it. */
+const AskForRoom = ({ arranging, onAsk }: { arranging: Arranging; onAsk: () => void }) => {
+  const { brief } = useBrief()
+  return (
+    stillMissing(arranging, brief.title).length === 0 &&
+    !brief.meeting &&
+    lackingIn(arranging, brief) && (
+      <button type="button" className="rounded px-1.5 text-sm underline underline-offset-2" onClick={onAsk}>
+        See whether somebody can make room…
+      </button>
+    )
   )
 }
 
@@ -303,7 +318,10 @@ export const Tray = ({
         <div className="flex flex-col gap-1.5 py-1.5">
           <Standing arranging={arranging} />
           <div className={open ? 'contents' : 'max-md:hidden'}>
-            <Places arranging={arranging} onTogglePlace={onTogglePlace} />
+            <div className="flex flex-wrap items-center gap-1.5">
+              <Places arranging={arranging} onTogglePlace={onTogglePlace} />
+              <AskForRoom arranging={arranging} onAsk={onSend} />
+            </div>
           </div>
         </div>
         <div className="flex min-h-[70px] items-stretch gap-2">
