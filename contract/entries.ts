@@ -267,10 +267,11 @@ export const MOST_FILES_BYTES = 25 * 1024 * 1024
 export const addAttachment = route({
   method: 'POST',
   path: '/api/entries/:entryId/attachments',
-  summary: 'Attach a file to an entry: its bytes are the body.',
+  summary:
+    'Attach a file to an entry: its bytes are the body. Under an id of the asker’s own it can be named before it is sent, and sent twice.',
   who: 'person',
   params: z.object({ entryId: id }),
-  query: z.object({ name: z.string().trim().min(1).max(200) }),
+  query: z.object({ name: z.string().trim().min(1).max(200), id: id.optional() }),
   rawBytes: MOST_FILE_BYTES,
   answer: attachment,
 })

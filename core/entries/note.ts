@@ -12,10 +12,11 @@ export const noteOfText = (text: string): string =>
     .map((paragraph) => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`)
     .join('')
 
-/** A note's HTML as plain text, for letters and calendars: paragraphs apart, list items with a dash. */
+/** A note's HTML as plain text, for letters and calendars: paragraphs apart, list items with a dash, pictures by their names. */
 export const textOfNote = (html: string): string =>
   html
     .replace(/\s+/g, ' ')
+    .replace(/<img[^>]*?alt="([^"]*)"[^>]*>/gi, '\n[picture: $1]\n')
     .replace(/<br ?\/?>/gi, '\n')
     .replace(/<li[^>]*>(?:\s*<p>)?/gi, '\n- ')
     .replace(/<\/(p|h[1-6]|ul|ol|blockquote|pre)>/gi, '\n\n')

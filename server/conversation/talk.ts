@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import type { Conversation, conversationEvent } from '@marmot/contract/conversation'
 import { namesMeant } from '@marmot/core/conversation'
 import { HOUR } from '@marmot/core/time'
@@ -184,7 +185,7 @@ export const addFileAt = async (
   const made = await insertAttachment(
     sql,
     { entryId: present.meeting.entryId, occurrenceId: present.occurrenceId },
-    { name, type, content },
+    { id: randomUUID(), name, type, content },
     { personId: speaker.personId, participantId: speaker.participantId, guestName: speaker.name },
     now,
   )

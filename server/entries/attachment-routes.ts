@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import {
   type Attachment,
   addAttachment,
@@ -48,7 +49,7 @@ export const attachmentRoutes = ({ mount, deps }: Routes): void => {
     const type = await typeOfFile(query.name, raw)
     return transaction(pool, async (sql) => {
       const ownerId = await ownerIfMay(sql, params.entryId, asker.id, true)
-      const file = { name: query.name, type, content: raw }
+      const file = { id: query.id ?? randomUUID(), name: query.name, type, content: raw }
       const made = await insertAttachment(
         sql,
         { entryId: params.entryId },

@@ -12,14 +12,24 @@ export const readAttachments = async (sql: Sql, entryId: string): Promise<Attach
     )
   ).rows
 
-/** Files of one entry belong to its continuation too. */
+/** Files of one entry belong to its continuation too, and the pictures of its description are the continuation's own. */
 export const copyAttachments = async (sql: Sql, fromId: string, toId: string): Promise<void> => {
-  await sql.query(
-    `insert into attachment (entry_id, name, type, content, added_by, at)
-     select $2, name, type, content, added_by, at from attachment
-      where entry_id = $1 and occurrence_id is null and removed_at is null`,
+  const copied = await sql.query<{ id: string; copy: string }>(
+    `with those as (
+       select id, gen_random_uuid() as copy from attachment
+        where entry_id = $1 and occurrence_id is null and removed_at is null),
+     made as (
+       insert into attachment (id, entry_id, name, type, content, added_by, at)
+       select t.copy, $2, a.name, a.type, a.content, a.added_by, a.at from those t join attachment a on a.id = t.id)
+     select id, copy from those`,
     [fromId, toId],
   )
+  for (const { id, copy } of copied.rows)
+    await sql.query(`update entry set note = replace(note, $2, $3) where id = $1 and strpos(note, $2) > 0`, [
+      toId,
+      `data-file="${id}"`,
+      `data-file="${copy}"`,
+    ])
 }
 
 /** How much the files of an entry are together, in bytes. */
@@ -31,13 +41,31 @@ const bytesOf = async (sql: Sql, entryId: string): Promise<number> =>
     )
   ).rows[0]?.bytes ?? 0
 
+/** A file that is added; its id may be the one that a description already names it by. */
+interface NewFile {
+  readonly id: string
+  readonly name: string
+  readonly type: string
+  readonly content: Buffer
+}
+
+/** The file of an entry that was sent before under the same id, if it is the same. */
+const sentBefore = async (sql: Sql, entryId: string, file: NewFile): Promise<Attachment | undefined> =>
+  (
+    await sql.query<Attachment>(
+      'select id, name, type, size from attachment where id = $1 and entry_id = $2 and content = $3 and removed_at is null',
+      [file.id, entryId, file.content],
+    )
+  ).rows[0]
+
 /**
- * Adds a file to an entry, or to one date of it. Throws where its files would be too large together.
+ * Adds a file to an entry, or to one date of it; one that was added under its id before is there once. Throws where its files would
+ * be too large together, or the id is another file's.
  */
 export const insertAttachment = async (
   sql: Sql,
   { entryId, occurrenceId = null }: { readonly entryId: string; readonly occurrenceId?: string | null },
-  file: { readonly name: string; readonly type: string; readonly content: Buffer },
+  file: NewFile,
   by: {
     readonly personId: string | null
     readonly participantId?: string | null
@@ -47,6 +75,8 @@ export const insertAttachment = async (
 ): Promise<Attachment> => {
   // Two that are added at once are counted one after the other.
   await sql.query('select 1 from entry where id = $1 for update', [entryId])
+  const before = await sentBefore(sql, entryId, file)
+  if (before) return before
   if ((await bytesOf(sql, entryId)) + file.content.length > MOST_FILES_BYTES)
     throw new ProblemError(
       413,
@@ -54,8 +84,8 @@ export const insertAttachment = async (
       `With ${file.name} the files of this entry would be larger than 25 MB together. It was not attached.`,
     )
   const rows = await sql.query<Attachment>(
-    `insert into attachment (entry_id, occurrence_id, name, type, content, added_by, participant_id, guest_name, at)
-     values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id, name, type, size`,
+    `insert into attachment (id, entry_id, occurrence_id, name, type, content, added_by, participant_id, guest_name, at)
+     values ($10, $1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing returning id, name, type, size`,
     [
       entryId,
       occurrenceId,
@@ -66,10 +96,16 @@ export const insertAttachment = async (
       by.participantId ?? null,
       by.guestName ?? '',
       at(now),
+      file.id,
     ],
   )
   const [made] = rows.rows
-  if (!made) throw new Error('an attachment that was inserted is not there')
+  if (!made)
+    throw new ProblemError(
+      409,
+      'file-there',
+      `A file is kept under that id already. ${file.name} was not attached.`,
+    )
   return made
 }
 

@@ -358,6 +358,49 @@ describe('what belongs to an entry', () => {
     expect((await ilse.get(`/api/attachments/${good.body.id}`)).status).toBe(200)
   })
 
+  it('a picture in a description is a file of the entry, under an id that is known before it is sent', async () => {
+    const tashi = await marmot.as('Tashi Lhendup')
+    const matteo = await marmot.as('Matteo Ruprechter')
+    const id = randomUUID()
+    const png = Buffer.from(
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+      'base64',
+    )
+    const entryId = await marmot.sendMeeting(ilse, {
+      title: 'Ridge in a picture',
+      starts: '2027-04-06T10:00',
+      people: [{ id: tashi.person.id, required: true }],
+      series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] },
+      note: `<p>Up here:</p><img data-file="${id}" alt="ridge.png" src="https://elsewhere.example/x" onload="x()"><img data-file="../x" alt="no">`,
+    })
+    const attach = (who: Client, to: string, bytes: Buffer) =>
+      who.upload<Attachment>(`/api/entries/${to}/attachments?name=ridge.png&id=${id}`, bytes)
+    expect((await attach(ilse, entryId, png)).body).toMatchObject({ id, type: 'image/png' })
+    // Sent twice it is there once; something else under its id is refused, wherever it is sent.
+    expect((await attach(ilse, entryId, png)).body.id).toBe(id)
+    const other = await ilse.send<Written>('POST', '/api/entries', entry({ title: 'Other' }))
+    expect(problemOf(await attach(ilse, other.body.entryId, png)).code).toBe('file-there')
+    expect((await ilse.get<EntryOnWire>(`/api/entries/${entryId}`)).body).toMatchObject({
+      note: `<p>Up here:</p><img data-file="${id}" alt="ridge.png" />`,
+      attachments: [{ id, name: 'ridge.png' }],
+    })
+    expect((await tashi.get(`/api/attachments/${id}`)).status).toBe(200)
+    expect((await matteo.get(`/api/attachments/${id}`)).status).toBe(404)
+    await marmot.quiet()
+    expect(marmot.letters(tashi.person.address, entryId)[0]?.text).toContain('[picture: ridge.png]')
+    // What goes on as a series of its own has a picture of its own.
+    const changed = await ilse.send<{ entryId: string }>('POST', `/api/meetings/${entryId}/change`, {
+      version: 1,
+      scope: 'following',
+      recurrence: '2027-04-13T10:00',
+      starts: '2027-04-13T11:00',
+    })
+    const tail = (await ilse.get<EntryOnWire>(`/api/entries/${changed.body.entryId}`)).body
+    expect(tail.attachments).toHaveLength(1)
+    expect(tail.attachments[0]?.id).not.toBe(id)
+    expect(tail.note).toContain(`data-file="${tail.attachments[0]?.id}"`)
+  })
+
   it('a category and reminders are one’s own, also of a meeting', async () => {
     const categoryId = randomUUID()
     const path = `/api/categories/${categoryId}`

@@ -1,5 +1,7 @@
 import sanitize from 'sanitize-html'
 
+const FILE = /^[\da-f]{8}-(?:[\da-f]{4}-){3}[\da-f]{12}$/
+
 /** Formatted text as it may be kept: a few tags, links that lead out safely, and nothing that runs. */
 export const cleanNote = (html: string): string => {
   const clean = sanitize(html, {
@@ -20,8 +22,11 @@ export const cleanNote = (html: string): string => {
       'code',
       'pre',
       'h3',
+      'img',
     ],
-    allowedAttributes: { a: ['href', 'rel', 'target'] },
+    // A picture is a file of ours by its id, which each reader's browser finds by itself: none leads anywhere else.
+    allowedAttributes: { a: ['href', 'rel', 'target'], img: ['data-file', 'alt'] },
+    exclusiveFilter: ({ tag, attribs }) => tag === 'img' && !FILE.test(attribs['data-file'] ?? ''),
     allowedSchemes: ['http', 'https', 'mailto', 'tel'],
     transformTags: { a: sanitize.simpleTransform('a', { rel: 'noopener noreferrer', target: '_blank' }) },
   }).trim()

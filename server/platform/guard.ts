@@ -63,7 +63,7 @@ const sameHost = (origin: string, host: string): boolean => {
 export const safeHeaders: Middleware = async (context, next) => {
   context.set(
     'content-security-policy',
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
   )
   context.set('referrer-policy', 'no-referrer')
   context.set('x-content-type-options', 'nosniff')

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Button, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
-import { Notes, type Pictures } from './notes.tsx'
+import type { Pictures } from '../ui/picture.ts'
+import { Notes } from './notes.tsx'
 import { Points } from './points.tsx'
 import { type AgendaAddress, type Other, type Standing, useTogether } from './together.ts'
 

@@ -1,5 +1,4 @@
 import { NOTES } from '@marmot/core/agenda'
-import { Node } from '@tiptap/core'
 import Collaboration from '@tiptap/extension-collaboration'
 import CollaborationCaret from '@tiptap/extension-collaboration-caret'
 import { TableKit } from '@tiptap/extension-table'
@@ -22,39 +21,8 @@ import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { flowerOf } from '../ui/parts.tsx'
 import { usePickFiles } from '../ui/pick-files.tsx'
+import { PICTURE_TYPES, type Pictures, picture } from '../ui/picture.ts'
 import type { Together } from './together.ts'
-
-/** Where a picture of the notes is kept, and how one is put there. */
-export interface Pictures {
-  readonly add: (file: File) => Promise<{ readonly id: string; readonly name: string }>
-  readonly addressOf: (id: string) => string
-}
-
-/**
- * A picture in the notes: a file of the meeting by its id, so that nobody can have others' browsers fetch something from
- * elsewhere, and each reads it by the way that is theirs.
- */
-const picture = (addressOf: Pictures['addressOf']) =>
-  Node.create({
-    name: 'picture',
-    group: 'block',
-    draggable: true,
-    addAttributes: () => ({ file: { default: '' }, name: { default: '' } }),
-    parseHTML: () => [{ tag: 'img[data-file]' }],
-    renderHTML: ({ node }) => {
-      const { file, name } = node.attrs
-      const known = typeof file === 'string' && /^[\da-f-]{36}$/.test(file)
-      return [
-        'img',
-        {
-          'data-file': file,
-          alt: String(name),
-          class: 'max-h-80 rounded',
-          ...(known ? { src: addressOf(file) } : {}),
-        },
-      ]
-    },
-  })
 
 /** Where somebody else writes, with their name. */
 const caret = (user: Record<string, unknown>): HTMLElement => {
@@ -71,8 +39,6 @@ const caret = (user: Record<string, unknown>): HTMLElement => {
 
 /** What was asked for just now is where one types. */
 const focus = (field: HTMLElement | null) => field?.focus()
-
-const PICTURES = 'image/png,image/jpeg,image/gif,image/webp'
 
 const TOOL = 'grid size-8 place-items-center rounded hover:bg-shade aria-pressed:bg-shade max-md:size-11'
 
@@ -134,7 +100,7 @@ export const Notes = ({
         toast.error(problemWords(error))
       }
   }
-  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURES, onPick: addPictures })
+  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURE_TYPES, onPick: addPictures })
   if (!editor) return null
   const chain = () => editor.chain().focus()
   const tool = (label: string, on: boolean | null, run: () => void, icon: ReactNode) => (

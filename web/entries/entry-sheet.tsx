@@ -243,7 +243,12 @@ const EntryFields = ({
       </div>
       <RemindersField value={typed.reminders} usual onChange={(reminders) => set({ reminders })} />
       <Suspense fallback={<Loading what="the description" />}>
-        <NoteField value={typed.note} locked={locked} onChange={(note) => set({ note })} />
+        <NoteField
+          value={typed.note}
+          locked={locked}
+          pictures={form.pictures}
+          onChange={(note) => set({ note })}
+        />
       </Suspense>
       <Files
         entryId={entry?.entryId ?? null}

@@ -1,22 +1,36 @@
 import { EditorContent, useEditor } from '@tiptap/react'
 import StarterKit from '@tiptap/starter-kit'
-import { Bold, Italic, Link as LinkIcon, List, ListOrdered } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { Bold, ImagePlus, Italic, Link as LinkIcon, List, ListOrdered } from 'lucide-react'
+import { type ReactNode, useMemo } from 'react'
+import { toast } from 'sonner'
+import { problemWords } from '../platform/api.ts'
+import { usePickFiles } from '../ui/pick-files.tsx'
+import { PICTURE_TYPES, type Pictures, picture } from '../ui/picture.ts'
+
+/** What is kept of a picture is which file it is, and not where this browser has it. */
+const noteOf = (html: string): string => html.replace(/ class="max-h-80 rounded"(?: src="[^"]*")?/g, '')
 
 /** The formatted description of an entry. Fetched only when a sheet is open. */
 export const NoteField = ({
   value,
   locked,
   label = 'Description',
+  pictures,
   onChange,
 }: {
   value: string
   locked: boolean
   label?: string
+  pictures: Pictures
   onChange: (html: string) => void
 }) => {
+  const { addressOf } = pictures
+  const extensions = useMemo(
+    () => [StarterKit.configure({ heading: false, horizontalRule: false }), picture(addressOf)],
+    [addressOf],
+  )
   const editor = useEditor({
-    extensions: [StarterKit.configure({ heading: false, horizontalRule: false })],
+    extensions,
     content: value,
     editable: !locked,
     editorProps: {
@@ -27,8 +41,20 @@ export const NoteField = ({
         class: 'note min-h-20 px-2.5 py-1.5 outline-none',
       },
     },
-    onUpdate: ({ editor: changed }) => onChange(changed.isEmpty ? '' : changed.getHTML()),
+    onUpdate: ({ editor: changed }) => onChange(changed.isEmpty ? '' : noteOf(changed.getHTML())),
   })
+  const addPictures = async (files: readonly File[]) => {
+    for (const file of files)
+      try {
+        const { id, name } = await pictures.add(file)
+        chain()
+          .insertContent({ type: 'picture', attrs: { file: id, name } })
+          .run()
+      } catch (error) {
+        toast.error(problemWords(error))
+      }
+  }
+  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURE_TYPES, onPick: addPictures })
   if (!editor) return null
   const tool = (label: string, on: boolean, run: () => void, icon: ReactNode) => (
     <button
@@ -88,6 +114,8 @@ export const NoteField = ({
               },
               <LinkIcon size={15} aria-hidden />,
             )}
+            {tool('Picture', false, picking.pick, <ImagePlus size={15} aria-hidden />)}
+            {picking.field}
           </div>
         )}
         <EditorContent editor={editor} />

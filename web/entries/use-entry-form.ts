@@ -5,7 +5,9 @@ import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { call, problemCode, problemMore, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import type { Pictures } from '../ui/picture.ts'
 import { attachFiles } from './files.tsx'
+import { useNotePictures } from './note-pictures.ts'
 import { impactOf } from './scope-field.tsx'
 import { readTyped, type Typed, typedTime } from './typed.ts'
 import { useEntryWrites } from './writes.ts'
@@ -67,6 +69,8 @@ export interface EntryForm {
   /** True where my own marks, category and reminders, can be kept though the entry is another's. */
   readonly mine: boolean
   readonly files: readonly File[]
+  /** The pictures of its description. */
+  readonly pictures: Pictures
   readonly setFiles: (files: readonly File[]) => void
   readonly busy: boolean
   readonly trouble: string | null
@@ -101,6 +105,7 @@ export const useEntryForm = (
   const [newest, setNewest] = useState<EntryOnWire | null>(null)
   const [files, setFiles] = useState<readonly File[]>([])
   const [key] = useState(() => crypto.randomUUID())
+  const { pictures, attachTo } = useNotePictures()
   const series = entry?.repeats ?? false
   const rules = !sameRepetition(repetition, before)
   // How it repeats is a matter of more than one date.
@@ -129,27 +134,25 @@ export const useEntryForm = (
   const words = { title, place, note, shows, private: typed.private, categoryId, reminders, zone: typed.zone }
   const make = async () => {
     const made = await writes.make({ ...words, ...time, repetition, ...(of ? { of } : {}) }, key)
-    if (files.length === 0) return
     // The entry stands; what could not be attached is said, so that it can be tried again from there.
-    const troubles = await attachFiles(made.entryId, files)
+    const troubles = [...(await attachFiles(made.entryId, files)), ...(await attachTo(made.entryId, note))]
     if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })
     await writes.refresh()
   }
-  const keep = (version: number) =>
-    entry
-      ? writes.change(
-          entry.entryId,
-          {
-            ...words,
-            ...time,
-            recurrence: entry.recurrence,
-            scope: effective,
-            version,
-            ...(rules ? { repetition } : {}),
-          },
-          `Changed: ${title || 'an entry'}`,
-        )
-      : make()
+  const keep = async (version: number) => {
+    if (!entry) return make()
+    const body = {
+      ...words,
+      ...time,
+      recurrence: entry.recurrence,
+      scope: effective,
+      version,
+      ...(rules ? { repetition } : {}),
+    }
+    const kept = await writes.change(entry.entryId, body, `Changed: ${title || 'an entry'}`)
+    const troubles = await attachTo(kept.entryId, note)
+    if (troubles.length) toast.error(`The entry is changed. ${troubles.join(' ')}`, { duration: 12_000 })
+  }
   const keepMarks = async (entryId: string) => {
     await call(keepMine, { params: { entryId }, body: { categoryId, reminders } })
     await writes.refresh()
@@ -180,6 +183,7 @@ export const useEntryForm = (
     mine: Boolean(entry?.meeting && (entry.own || entry.ownerId !== person.id)),
     files,
     setFiles,
+    pictures,
     busy,
     trouble,
     newest,

@@ -239,6 +239,7 @@ const ChangeForm = ({
           label={alone ? 'Description' : 'Words to everybody'}
           value={fields.note}
           locked={false}
+          pictures={change.pictures}
           onChange={(note) => change.set({ note })}
         />
       </Suspense>

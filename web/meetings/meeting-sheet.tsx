@@ -33,6 +33,7 @@ import { useMeeting } from './meeting.ts'
 import { ScopeChoice } from './scope-choice.tsx'
 import { useMeetingWrites, waitInWords } from './writes.ts'
 
+const NoteView = lazy(() => import('../entries/note-view.tsx').then((m) => ({ default: m.NoteView })))
 const ChangeSheet = lazy(() => import('./change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })))
 
 const ANSWER = {
@@ -409,6 +410,17 @@ const Answers = ({ meeting, over }: { meeting: Meeting; over: boolean }) => {
   )
 }
 
+/** What the organizer says of it, with its lists, links and pictures; most have none, and are text. */
+const Words = ({ note }: { note: string }) => {
+  const text = <p className="mt-2 whitespace-pre-wrap">{textOfNote(note)}</p>
+  if (!/<(?!\/?(?:p|br)\b)/i.test(note)) return text
+  return (
+    <Suspense fallback={text}>
+      <NoteView note={note} />
+    </Suspense>
+  )
+}
+
 const Body = ({
   meeting,
   beside,
@@ -437,7 +449,7 @@ const Body = ({
         </p>
         <SeriesWords series={meeting.series} />
         <Said meeting={meeting} />
-        {meeting.note && <p className="mt-2 whitespace-pre-wrap">{textOfNote(meeting.note)}</p>}
+        {meeting.note && <Words note={meeting.note} />}
       </div>
       {conference && !meeting.cancelled && !over && (
         <Join

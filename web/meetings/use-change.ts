@@ -3,9 +3,12 @@ import type { Scope } from '@marmot/core/entries'
 import { dayOf, type Instant, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { useNotePictures } from '../entries/note-pictures.ts'
 import { call, problemCode } from '../platform/api.ts'
 import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import type { Pictures } from '../ui/picture.ts'
 import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
 
@@ -19,6 +22,8 @@ export interface ChangeInHand {
   /** The meeting as the fields are compared with it. */
   readonly base: Meeting
   readonly fields: Fields
+  /** The pictures of its description. */
+  readonly pictures: Pictures
   readonly set: (part: Partial<Fields>) => void
   /** Begins at another clock; the length stays. */
   readonly setFrom: (from: string) => void
@@ -61,6 +66,7 @@ export const useChange = (
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
   const key = useRef({ of: '', key: '' })
+  const { pictures, attachTo } = useNotePictures()
   const fields = { ...fieldsOf(base, zone), ...mine }
   const today = dayOf(toWall(zone, now))
   const { errors, ...time } = readTime(fields, zone, today)
@@ -96,6 +102,8 @@ export const useChange = (
         `${moved ? 'Moved' : 'Changed'} ${fields.title.trim()}${where}`,
         base.alone,
       )
+      const troubles = await attachTo(changed.entryId, fields.note)
+      if (troubles.length) toast.error(`It is changed. ${troubles.join(' ')}`, { duration: 12_000 })
       onChanged(changed.entryId)
     } catch (error) {
       setFailed({ of: text, error })
@@ -112,6 +120,7 @@ export const useChange = (
   return {
     base,
     fields,
+    pictures,
     set: (part) => setMine((before) => ({ ...before, ...part })),
     setFrom: (from) =>
       setMine((before) => ({ ...before, from, until: endFor(fields, from, length.current) })),

@@ -311,7 +311,12 @@ const More = ({ hand }: { hand: InHand }) => {
       </Field>
       {contact && <ContactFields contact={contact} onChange={hand.setContact} />}
       <Suspense fallback={<Loading what="the description" />}>
-        <NoteField value={words.note} locked={false} onChange={(note) => say({ note })} />
+        <NoteField
+          value={words.note}
+          locked={false}
+          pictures={hand.pictures}
+          onChange={(note) => say({ note })}
+        />
       </Suspense>
       <ZoneField
         label="Zone"

@@ -6,6 +6,8 @@ import type { Span } from '@marmot/core/availability'
 import { spanInWords } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { useNotePictures } from '../entries/note-pictures.ts'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { call } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -44,6 +46,7 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
   const key = useRef({ of: '', key: '' })
+  const { pictures, attachTo } = useNotePictures()
 
   // Dates go by the wall time of the first; when that moves, repairs of before mean nothing any more.
   const setTime = useRef(starts)
@@ -110,6 +113,8 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
     setBusy(true)
     try {
       const made = await call(sendMeeting, { body, key: key.current.key })
+      const troubles = await attachTo(made.entryId, body.note)
+      if (troubles.length) toast.error(`It is reserved. ${troubles.join(' ')}`, { duration: 12_000 })
       writes.done(`${places} reserved: ${whenInWords}${many}`, { ...made, told: null })
       void queries.invalidateQueries()
       onDone()
@@ -122,6 +127,7 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
   return {
     typedTime: when,
     words,
+    pictures,
     say: (part: Partial<Words>) => setWords((before) => ({ ...before, ...part })),
     contact: asked,
     setContact,
