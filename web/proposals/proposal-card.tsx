@@ -46,10 +46,14 @@ const Everybody = ({ meeting, proposal }: { meeting: Meeting; proposal: Proposal
           {name(one)}: {standingWords(how)}
         </li>
       ))}
-      <li className="text-soft">
-        {blocked.length === 0 ? 'Everybody whose time is known can come then.' : 'All others can come then.'}
-        {unknown.length > 0 && ` Unknown: ${unknown.join(', ')}.`}
-      </li>
+      {meeting.participants.length > 1 && (
+        <li className="text-soft">
+          {blocked.length === 0
+            ? 'Everybody whose time is known can come then.'
+            : 'All others can come then.'}
+          {unknown.length > 0 && ` Unknown: ${unknown.join(', ')}.`}
+        </li>
+      )}
     </ul>
   )
 }

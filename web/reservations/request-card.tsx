@@ -2,6 +2,7 @@ import type { Request } from '@marmot/contract/asked'
 import { proposeForPlace } from '@marmot/contract/proposals'
 import { decideRequest } from '@marmot/contract/requests'
 import {
+  clocksInWords,
   dayOf,
   HOUR,
   instantOf,
@@ -108,8 +109,7 @@ const PlaceDay = ({
 
 /** Another time for one of the dates: typed, or chosen on the place's day. */
 const Instead = ({ request, onBack }: { request: Request; onBack: () => void }) => {
-  const me = useMe()
-  const zone = me.zone
+  const zone = zoneTable(request.zone)
   const now = useNow()
   const { dates } = request
   const [nth, setNth] = useState(0)
@@ -144,7 +144,9 @@ const InsteadOf = ({
   date: RequestedDate
   onBack: () => void
 }) => {
-  const { zone } = useMe()
+  const { zone: home } = useMe()
+  // The day that is shown is the place's, and so are the clocks that are typed.
+  const zone = zoneTable(request.zone)
   const now = useNow()
   const queries = useQueryClient()
   const { entryId, resourceId, by } = request
@@ -161,8 +163,14 @@ const InsteadOf = ({
       <PlaceDay request={request} date={date} chosen={time} onChoose={proposed.choose} />
       <ProposedTime proposed={proposed} />
       {proposed.readable && (
-        <p role="status" className="font-semibold">
-          {spanInWords(time.start, time.end, zone, now)}
+        <p role="status">
+          <b className="font-semibold">{spanInWords(time.start, time.end, zone, now)}</b>
+          {zone.zone !== home.zone && (
+            <span className="text-soft">
+              {' '}
+              by the clock there; {clocksInWords(time.start, time.end, home)} by yours
+            </span>
+          )}
         </p>
       )}
       <ProposedWords proposed={proposed} organizer={by} />
