@@ -37,6 +37,7 @@ export const MakeRoom = ({
   wish,
   placeIds,
   invited = 0,
+  atOnce = false,
   onAsked,
 }: {
   wish: Wish
@@ -44,11 +45,13 @@ export const MakeRoom = ({
   placeIds: readonly string[]
   /** How many are invited once there is room. */
   invited?: number
+  /** Whether it looks without being pressed. */
+  atOnce?: boolean
   onAsked: () => void
 }) => {
   const { zone } = useMe()
   const queries = useQueryClient()
-  const [looks, setLooks] = useState(false)
+  const [looks, setLooks] = useState(atOnce)
   const [purpose, setPurpose] = useState(wish.purpose ?? '')
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<unknown>(null)

@@ -139,6 +139,28 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               {names ? `, in ${names}` : ', no room'}
             </p>
           </div>
+          {error === null && lost.length > 0 && (
+            <Trouble>
+              {lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place
+              or another time.
+            </Trouble>
+          )}
+          {lacking && !busy && (
+            <Suspense>
+              <MakeRoom
+                key={lacking.placeIds.join()}
+                wish={{ ...body, headCount: lacking.seats || null }}
+                placeIds={lacking.placeIds}
+                atOnce
+                invited={invited.length}
+                onAsked={() => {
+                  clear()
+                  onClose()
+                  navigate('/now')
+                }}
+              />
+            </Suspense>
+          )}
           <section aria-label="Who will be told">
             <h3 className="font-semibold">Who will be told</h3>
             <ul className="mt-1">
@@ -227,27 +249,6 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             >
               {problemWords(error)}
             </Trouble>
-          )}
-          {error === null && lost.length > 0 && (
-            <Trouble>
-              {lost.map((reason) => reason.place.name).join(' and ')} cannot be had then. Choose another place
-              or another time.
-            </Trouble>
-          )}
-          {lacking && !busy && (
-            <Suspense>
-              <MakeRoom
-                key={lacking.placeIds.join()}
-                wish={{ ...body, headCount: lacking.seats || null }}
-                placeIds={lacking.placeIds}
-                invited={invited.length}
-                onAsked={() => {
-                  clear()
-                  onClose()
-                  navigate('/now')
-                }}
-              />
-            </Suspense>
           )}
           <div className="flex justify-end gap-2">
             <Button onClick={onClose} disabled={busy}>
