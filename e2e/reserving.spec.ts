@@ -389,7 +389,7 @@ test('a lab whose steward decides is asked for with its purpose, granted from No
   await asked.filter({ hasText: 'For Firn sections' }).getByRole('button', { name: 'Grant it' }).click()
   await expect(asked).toHaveCount(1)
   await asked.getByRole('button', { name: 'Refuse…' }).click()
-  await asked.getByLabel('Why not, or when instead (they read it)').fill('The saw is away; Monday?')
+  await asked.getByLabel('Why not (they read it)').fill('The saw is away; Monday?')
   await asked.getByRole('button', { name: 'Refuse it' }).click()
   await expect(asked).toHaveCount(0)
 
@@ -398,6 +398,106 @@ test('a lab whose steward decides is asked for with its purpose, granted from No
   await expect(
     page.getByText(/does not let you have Thin-section lab: The saw is away; Monday\?/),
   ).toBeVisible()
+})
+
+test('a steward would have it at another time: chosen on the day of the place, taken with one press, and granted by that', async ({
+  browser,
+}, { retry }) => {
+  const [matteo, page] = await Promise.all([
+    signIn(browser, 'Matteo Ruprechter'),
+    signIn(browser, 'Tashi Lhendup'),
+  ])
+  const day = 14 + retry
+  await reserve(page, 'Ice lens sections', 'Thin-section lab', `2027-04-${day}T10:00`, 60)
+  await matteo.getByRole('link', { name: 'Now' }).click()
+  const asked = matteo.getByRole('listitem', { name: 'Thin-section lab for Tashi Lhendup' })
+  await asked.getByRole('button', { name: 'Another time…' }).click()
+  await expect(asked.getByRole('button', { name: 'That is the time it has' })).toBeDisabled()
+  await asked.getByLabel('From').fill('13:30')
+  await expect(asked.getByText(new RegExp(`${day} April.*13:30 to 14:30`))).toBeVisible()
+  await asked.getByLabel('Words to Tashi Lhendup (optional)').fill('The saw is set up then')
+  await expectAccessible(matteo, 'Another time for a request')
+  await asked.getByRole('button', { name: 'Propose it to Tashi Lhendup' }).click()
+  await expect(asked.getByText(/You proposed .* has not answered/)).toBeVisible()
+
+  await page.getByRole('link', { name: 'Now' }).click()
+  const proposed = page.getByRole('listitem').filter({ hasText: 'who looks after Thin-section lab' })
+  await expect(proposed).toContainText('The saw is set up then')
+  await expectAccessible(page, 'Another time from a steward')
+  await proposed.getByRole('button', { name: 'Take that time' }).click()
+  await expect(proposed).toHaveCount(0)
+  await expect(asked).toHaveCount(0)
+  await expect(
+    matteo.getByText(/takes the time that you proposed for Thin-section lab/).first(),
+  ).toBeVisible()
+})
+
+test('while arranging: the hall is taken, room is asked for; nobody makes it, and the meeting is in hand again', async ({
+  browser,
+}, { retry }) => {
+  const [henrike, page] = await Promise.all([
+    signIn(browser, 'Henrike Aasland'),
+    signIn(browser, 'Aroha Pene'),
+  ])
+  const day = 20 + retry
+  await reserve(henrike, 'Winter review', 'Névé Hall', `2027-04-${day}T14:00`, 60)
+  const address = await page.evaluate(async (start) => {
+    const json = (path: string) => fetch(path).then((answer) => answer.json())
+    const { resources } = await json('/api/resources')
+    const { people } = await json('/api/people?q=Wanjiru')
+    const { person } = await json('/api/session')
+    const day = Math.floor(Date.parse(start) / 86_400_000)
+    const one = (id: string) => ({ id, required: true, group: null })
+    const brief = {
+      title: 'Open day for schools',
+      note: '',
+      minutes: 60,
+      people: [one(person.id), one(people[0].id)],
+      guests: [],
+      groups: [],
+      fromDay: day,
+      toDay: day + 2,
+      step: 15,
+      rules: {
+        stretch: null,
+        earliest: null,
+        latest: null,
+        weekdays: [],
+        lunch: false,
+        before: 0,
+        after: 0,
+        mostADay: null,
+        notice: 0,
+        tentative: true,
+      },
+      places: [resources.find((each: { name: string }) => each.name === 'Névé Hall').id],
+      needs: [],
+      placesMust: false,
+      series: null,
+      start: Date.parse(start),
+      hold: null,
+    }
+    return btoa(JSON.stringify(brief)).replace(/\+/g, '-').replace(/\//g, '_').replace(/=+$/, '')
+  }, `2027-04-${day}T12:00:00Z`)
+  await page.goto(new URL(`/arrange?brief=${address}`, page.url()).href)
+  await page.getByRole('button', { name: 'See whether somebody can make room…' }).click()
+  const room = page.getByRole('region', { name: 'Make room' })
+  await expect(room.getByText(/Henrike Aasland would go from Névé Hall to/)).toBeVisible()
+  await expect(room.getByText(/then Névé Hall is yours, and 1 invitation goes out/)).toBeVisible()
+  await room.getByLabel('What for (they read it)').fill('Two classes come')
+  await expectAccessible(page, 'Room for a meeting')
+  await room.getByRole('button', { name: 'Ask Henrike Aasland' }).click()
+  const mine = page.getByRole('listitem', { name: 'Room in Névé Hall for you' })
+  await expect(mine).toContainText('“Open day for schools” is sent once there is')
+
+  await henrike.getByRole('link', { name: 'Now' }).click()
+  const asked = henrike.getByRole('listitem', { name: 'Room in Névé Hall for Aroha Pene' })
+  await asked.getByRole('button', { name: 'No, I stay…' }).click()
+  await asked.getByRole('button', { name: 'Stay, and tell them' }).click()
+  await expect(mine).toContainText('was not sent')
+  await mine.getByRole('button', { name: 'Arrange it otherwise' }).click()
+  await expect(page.getByLabel('Title')).toHaveValue('Open day for schools')
+  await expect(page.getByRole('button', { name: 'Send 1 invitation…' })).toBeEnabled()
 })
 
 test('the hall is taken: whoever has it is asked to go elsewhere, agrees under Now, and both have what they need', async ({
