@@ -293,6 +293,34 @@ test('another’s reservation appears while one looks, and a place that is taken
   await expect(beside(page, /^Reserve/)).toBeHidden()
 })
 
+test('a description has a picture, which whoever reads it sees', async ({ browser }, { retry }) => {
+  const page = await signIn(browser, 'Henrike Aasland')
+  await places(page, 'Rooms')
+  await goTo(page, `${10 + retry} may`)
+  await draw(page, 'Serac', 14, 15)
+  await page.mouse.up()
+  const sheet = beside(page, /^Reserve /)
+  await sheet.getByLabel('What for', { exact: true }).fill('Benches in a row')
+  await sheet.getByRole('button', { name: /^More: purpose/ }).click()
+  await sheet.getByRole('textbox', { name: 'Description' }).fill('How they stand:')
+  const pictures = sheet.getByLabel('Choose pictures')
+  await pictures.setInputFiles({ name: 'a.txt', mimeType: 'text/plain', buffer: Buffer.from('no picture') })
+  await expect(page.getByText('a.txt is no picture. It was not put in.')).toBeVisible()
+  await pictures.setInputFiles('docs/screenshots/now.png')
+  await expect(sheet.getByRole('img', { name: 'now.png' })).toBeVisible()
+  await sheet.getByRole('button', { name: /^Take Serac/ }).click()
+  await expect(sheet).toBeHidden()
+  await page.getByRole('button', { name: 'My reservations' }).click()
+  await page.getByLabel('Find a reservation').fill('benches in')
+  const rows = page.getByRole('row').filter({ hasText: 'Benches in a row' })
+  await rows.first().getByRole('button').first().click()
+  const picture = page.getByRole('dialog').getByRole('img', { name: 'now.png' })
+  await expect(picture).toBeVisible()
+  await expect(picture).toHaveJSProperty('complete', true)
+  expect(await picture.evaluate((one: HTMLImageElement) => one.naturalWidth)).toBeGreaterThan(300)
+  await expectAccessible(page, 'A reservation with a picture')
+})
+
 test('a time that was chosen is still judged rightly while other days are looked at', async ({ browser }) => {
   const [page, matteo] = await Promise.all([
     signIn(browser, 'Henrike Aasland'),

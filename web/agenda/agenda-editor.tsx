@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Button, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
-import type { Pictures } from '../ui/picture.ts'
+import type { Pictures } from '../ui/pictures.ts'
 import { Notes } from './notes.tsx'
 import { Points } from './points.tsx'
 import { type AgendaAddress, type Other, type Standing, useTogether } from './together.ts'

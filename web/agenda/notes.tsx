@@ -21,7 +21,8 @@ import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { flowerOf } from '../ui/parts.tsx'
 import { usePickFiles } from '../ui/pick-files.tsx'
-import { PICTURE_TYPES, type Pictures, picture } from '../ui/picture.ts'
+import { picture } from '../ui/picture.ts'
+import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
 import type { Together } from './together.ts'
 
 /** Where somebody else writes, with their name. */

@@ -5,7 +5,8 @@ import { type ReactNode, useMemo } from 'react'
 import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { usePickFiles } from '../ui/pick-files.tsx'
-import { PICTURE_TYPES, type Pictures, picture } from '../ui/picture.ts'
+import { picture } from '../ui/picture.ts'
+import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
 
 /** What is kept of a picture is which file it is, and not where this browser has it. */
 const noteOf = (html: string): string => html.replace(/ class="max-h-80 rounded"(?: src="[^"]*")?/g, '')

@@ -1,7 +1,7 @@
 import { MOST_FILE_BYTES } from '@marmot/contract/entries'
 import { useEffect, useMemo, useRef } from 'react'
-import { problemWords, upload } from '../platform/api.ts'
-import type { Pictures } from '../ui/picture.ts'
+import { ApiProblem, problemWords, upload } from '../platform/api.ts'
+import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
 
 const kept = (id: string): string => `/api/attachments/${id}`
 
@@ -10,6 +10,15 @@ export const KEPT_PICTURES: Pictures = {
   add: () => Promise.reject(new Error('Nothing is put into what is only read.')),
   addressOf: kept,
 }
+
+const unfit = (detail: string): ApiProblem =>
+  new ApiProblem({
+    type: 'urn:marmot:problem:bad-file',
+    title: 'No picture',
+    status: 422,
+    code: 'bad-file',
+    detail,
+  })
 
 /**
  * The pictures of a description while it is written. New ones wait in the browser, under ids of their own, until what they belong
@@ -31,9 +40,9 @@ export const useNotePictures = (): {
       pictures: {
         add: async (file) => {
           if (file.size > MOST_FILE_BYTES)
-            throw new Error(`${file.name} is larger than 10 MB. It was not put in.`)
-          if (!file.type.startsWith('image/'))
-            throw new Error(`${file.name} is no picture. It was not put in.`)
+            throw unfit(`${file.name} is larger than 10 MB. It was not put in.`)
+          if (!PICTURE_TYPES.split(',').includes(file.type))
+            throw unfit(`${file.name} is no picture. It was not put in.`)
           const id = crypto.randomUUID()
           waiting.current.set(id, { file, address: URL.createObjectURL(file) })
           return { id, name: file.name }

@@ -69,7 +69,9 @@ const Mine = ({ exchange }: { exchange: Exchange }) => {
       </ul>
       {trouble ? <Trouble>{problemWords(trouble)}</Trouble> : null}
       <div className="flex flex-wrap items-center justify-end gap-2">
-        <span className="mr-auto text-soft text-sm">Lapses {shortTime(Date.parse(exchange.lapses), zone)}</span>
+        <span className="mr-auto text-soft text-sm">
+          Lapses {shortTime(Date.parse(exchange.lapses), zone)}
+        </span>
         {again}
         <Button onClick={() => withdraw(false)}>Ask no more</Button>
       </div>

@@ -8,7 +8,7 @@ import { useNotePictures } from '../entries/note-pictures.ts'
 import { call, problemCode } from '../platform/api.ts'
 import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import type { Pictures } from '../ui/picture.ts'
+import type { Pictures } from '../ui/pictures.ts'
 import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
 

@@ -1,13 +1,6 @@
 import { Node } from '@tiptap/core'
 
-/** Where a picture of some text is kept, and how one is put there. */
-export interface Pictures {
-  readonly add: (file: File) => Promise<{ readonly id: string; readonly name: string }>
-  readonly addressOf: (id: string) => string
-}
-
-/** What can be shown as a picture. */
-export const PICTURE_TYPES = 'image/png,image/jpeg,image/gif,image/webp'
+import type { Pictures } from './pictures.ts'
 
 /**
  * A picture in formatted text: a file by its id, so that nobody can have others' browsers fetch something from elsewhere, and
