@@ -10,11 +10,21 @@ import {
   createColumnHelper,
   flexRender,
   getCoreRowModel,
+  type Row,
   useReactTable,
   type VisibilityState,
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp, Columns3, Download } from 'lucide-react'
-import { Fragment, type ReactNode, useMemo, useState } from 'react'
+import {
+  Fragment,
+  memo,
+  type ReactNode,
+  useCallback,
+  useDeferredValue,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import { useSearchParams } from 'react-router'
 import { useAddressed } from '../platform/addressed.ts'
 import { problemWords } from '../platform/api.ts'
@@ -214,6 +224,77 @@ const Tools = ({
   )
 }
 
+interface RowsProps {
+  readonly rows: readonly Row<ListedReservation>[]
+  /** Which rows are chosen, and which columns shown. */
+  readonly chosen: Record<string, boolean>
+  readonly shown: VisibilityState
+  readonly group: ListColumn | undefined
+  readonly zone: ZoneTable
+  readonly width: number
+  readonly onOpen: (one: ListedReservation) => void
+}
+
+/** The rows of a page; drawn anew only when something of them changes, and not at each letter that is typed above. */
+const Rows = memo(({ rows, chosen, group, zone, width, onOpen }: RowsProps) => (
+  <tbody>
+    {rows.map((row, i, all) => {
+      const { original } = row
+      const before = all[i - 1]?.original
+      const name = group && groupName(original, group, zone)
+      const begins = group && (!before || groupName(before, group, zone) !== name)
+      return (
+        // A page of others comes in the place of these: what stands there is written over, not made anew.
+        // biome-ignore lint/suspicious/noArrayIndexKey: rows have no state of their own
+        <Fragment key={i}>
+          {begins && (
+            <tr className="border-line border-b bg-shade">
+              <th colSpan={width} className="px-2 py-1 text-left">
+                <b className="font-semibold">{name}</b>{' '}
+                <span className="font-normal text-soft text-sm">{original.inGroup}</span>
+              </th>
+            </tr>
+          )}
+          <tr className="border-line border-b hover:bg-paper">
+            <td className="py-1">
+              {row.getCanSelect() && (
+                <input
+                  type="checkbox"
+                  aria-label={`Choose ${original.place}, ${shortDay(dayOf(toWall(zone, Date.parse(original.start))))}`}
+                  className="accent-gentian"
+                  checked={chosen[row.id] ?? false}
+                  onChange={row.getToggleSelectedHandler()}
+                />
+              )}
+            </td>
+            {row.getVisibleCells().map((cell) => (
+              <td
+                key={cell.column.id}
+                className={`py-1 pr-3 ${cell.column.id === 'start' || cell.column.id === 'place' ? '' : 'max-md:hidden'}`}
+              >
+                {cell.column.id === 'start' && original.entryId ? (
+                  <button
+                    type="button"
+                    className="text-left underline decoration-soft/50 underline-offset-2 max-md:min-h-11"
+                    onClick={() => onOpen(original)}
+                  >
+                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                  </button>
+                ) : (
+                  flexRender(cell.column.columnDef.cell, cell.getContext())
+                )}
+                {cell.column.id === 'start' && original.repeats && (
+                  <span className="text-soft text-sm"> repeats</span>
+                )}
+              </td>
+            ))}
+          </tr>
+        </Fragment>
+      )
+    })}
+  </tbody>
+))
+
 /** Reservations as a table: mine, or those of the places that I look after. Sorted, grouped, chosen, given back, taken away. */
 export const ReservationsTable = ({
   whose,
@@ -231,7 +312,8 @@ export const ReservationsTable = ({
   const [columnVisibility, setVisibility] = useState<VisibilityState>(() => keptColumns() ?? HIDDEN[whose])
   const [rowSelection, setSelection] = useState<Record<string, boolean>>({})
   const columns = useMemo(() => columnsFor(zone), [zone])
-  const data = list.data?.reservations ?? NONE
+  // What one types is never held up by the rows that it brings.
+  const data = useDeferredValue(list.data?.reservations ?? NONE)
   const table = useReactTable({
     data,
     columns,
@@ -251,13 +333,18 @@ export const ReservationsTable = ({
   })
   const chosen = table.getSelectedRowModel().rows.map((row) => row.original)
   const giving = useGivingBack(() => setSelection({}))
-  const open = (one: ListedReservation) =>
-    setAddress((before) => {
-      const after = new URLSearchParams(before)
-      after.set('meeting', one.entryId ?? '')
-      after.set('date', one.recurrence ?? '')
-      return after
-    })
+  const address = useRef(setAddress)
+  address.current = setAddress
+  const open = useCallback(
+    (one: ListedReservation) =>
+      address.current((before) => {
+        const after = new URLSearchParams(before)
+        after.set('meeting', one.entryId ?? '')
+        after.set('date', one.recurrence ?? '')
+        return after
+      }),
+    [],
+  )
   const sortBy = (id: string) => {
     put({ sort: id, down: asked.sort === id && !asked.down ? '1' : null })
     setPage(0)
@@ -340,60 +427,15 @@ export const ReservationsTable = ({
               })}
             </tr>
           </thead>
-          <tbody>
-            {table.getRowModel().rows.map((row, i, rows) => {
-              const { original } = row
-              const before = rows[i - 1]?.original
-              const name = asked.group && groupName(original, asked.group, zone)
-              const begins = asked.group && (!before || groupName(before, asked.group, zone) !== name)
-              return (
-                <Fragment key={row.id}>
-                  {begins && (
-                    <tr className="border-line border-b bg-shade">
-                      <th colSpan={width} className="px-2 py-1 text-left">
-                        <b className="font-semibold">{name}</b>{' '}
-                        <span className="font-normal text-soft text-sm">{original.inGroup}</span>
-                      </th>
-                    </tr>
-                  )}
-                  <tr className="border-line border-b hover:bg-paper">
-                    <td className="py-1">
-                      {row.getCanSelect() && (
-                        <input
-                          type="checkbox"
-                          aria-label={`Choose ${original.place}, ${shortDay(dayOf(toWall(zone, Date.parse(original.start))))}`}
-                          className="accent-gentian"
-                          checked={row.getIsSelected()}
-                          onChange={row.getToggleSelectedHandler()}
-                        />
-                      )}
-                    </td>
-                    {row.getVisibleCells().map((cell) => (
-                      <td
-                        key={cell.id}
-                        className={`py-1 pr-3 ${cell.column.id === 'start' || cell.column.id === 'place' ? '' : 'max-md:hidden'}`}
-                      >
-                        {cell.column.id === 'start' && original.entryId ? (
-                          <button
-                            type="button"
-                            className="text-left underline decoration-soft/50 underline-offset-2 max-md:min-h-11"
-                            onClick={() => open(original)}
-                          >
-                            {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                          </button>
-                        ) : (
-                          flexRender(cell.column.columnDef.cell, cell.getContext())
-                        )}
-                        {cell.column.id === 'start' && original.repeats && (
-                          <span className="text-soft text-sm"> repeats</span>
-                        )}
-                      </td>
-                    ))}
-                  </tr>
-                </Fragment>
-              )
-            })}
-          </tbody>
+          <Rows
+            rows={table.getRowModel().rows}
+            chosen={rowSelection}
+            shown={columnVisibility}
+            group={asked.group}
+            zone={zone}
+            width={width}
+            onOpen={open}
+          />
         </table>
       )}
       <Pages total={list.data?.total ?? 0} page={page} onPage={setPage} />

@@ -17,7 +17,7 @@ export interface ListAsked {
   readonly group?: ListColumn
 }
 
-export const PAGE = 100
+export const PAGE = 50
 
 /** What is asked, as the contract has it in an address. */
 export const askedQuery = ({ down, ...asked }: ListAsked) => ({
