@@ -11,7 +11,7 @@ export type Room = z.infer<typeof room>
 const placeIds = z.array(id).min(1).max(20)
 
 /** What is reserved once there is room: once, and not as a series. */
-const wish = sendMeeting.body.omit({ hold: true, conference: true })
+const wish = sendMeeting.body.omit({ hold: true })
 
 export const lookForRoom = route({
   method: 'POST',

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { sendMeeting } from '@marmot/contract/meetings'
 import { NO_LEVEL } from '@marmot/core/sharing'
 import { spanInWords, zoneTable } from '@marmot/core/time'
@@ -112,10 +113,12 @@ const make = async (
       const reason = `${asked.by} needs ${asked.place}`
       moved.push(...(await putElsewhere(sql, one, { place, to, reason, actorId: asked.askerId, now })))
     }
-    const { entryId } = await send(sql, { ...wish, hold: null, conference: false }, datesToMake(wish, now), {
+    const { entryId } = await send(sql, { ...wish, hold: null }, datesToMake(wish, now), {
       askerId: asked.askerId,
       now,
       momentMs,
+      // Nothing outside is waited for in a transaction: the link to join by follows by itself.
+      conference: wish.conference ? { room: randomUUID(), link: '', telephone: '', code: '' } : null,
     })
     await setExchangeState(sql, asked.id, 'done')
     await addPlaceNotices(

@@ -303,9 +303,13 @@ describe('making room', () => {
     expect((await ilse.send('DELETE', `/api/exchanges/${first.exchangeId}`)).status).toBe(200)
     expect(await asked(ilse)).toEqual([])
 
-    const { body: second } = await ask(ilse, 'Névé Hall', '10:00', 40, room, more)
+    const { body: second } = await ask(ilse, 'Névé Hall', '10:00', 40, room, { ...more, conference: true })
     expect((await answer(tashi, second.exchangeId, true)).body.done).toBe(true)
     await marmot.quiet()
+    const kept = await marmot.pool.query("select conference ->> 'room' as room from entry where title = $1", [
+      more.title,
+    ])
+    expect(kept.rows).toEqual([{ room: expect.stringMatching(/^[\da-f-]{36}$/) }])
     const sent = marmot.mail.mailboxes
       .of(matteo.person.address)
       .filter((one) => one.subject.includes('Talk for teachers'))

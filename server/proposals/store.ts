@@ -23,7 +23,7 @@ export interface KeptProposal {
  * taken is open again when that is taken back. A steward's is open while their place is still asked for.
  */
 const OPEN = `x.state in ('open', 'taken') and x.instead = o.span and o.gone_at is null and lower(x.span) > $2
-  and (x.resource_id is null or exists (
+  and (x.resource_id is null or l.steward_id = x.steward_id and exists (
     select 1 from reservation r where r.occurrence_id = o.id and r.resource_id = x.resource_id and r.state = 'requested'))`
 
 const PROPOSAL = `x.id, o.entry_id as "entryId", ${wallSql('o.recurrence')} as recurrence, e.rule is not null as repeats, p.id as "participantId",
