@@ -2,11 +2,12 @@ import { askForRoom, lookForRoom, type Room } from '@marmot/contract/exchanges'
 import type { sendMeeting } from '@marmot/contract/meetings'
 import { clocksInWords, shortTime } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import type { z } from 'zod'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
+import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { namesInWords } from '../ui/names.ts'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 
@@ -53,9 +54,8 @@ export const MakeRoom = ({
   const queries = useQueryClient()
   const [looks, setLooks] = useState(atOnce)
   const [purpose, setPurpose] = useState(wish.purpose ?? '')
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
-  const key = useRef({ of: '', key: '' })
+  const { busy, trouble, attempt } = useAttempt()
+  const keyOf = useKeyOf()
   const { starts, minutes, zone: written, allDay, headCount, of } = wish
   const time = {
     starts,
@@ -95,22 +95,16 @@ export const MakeRoom = ({
       placeIds: [...placeIds],
       moves: room.moves.map((one) => ({ reservationId: one.reservationId, to: one.toId })),
     }
-    const text = JSON.stringify(body)
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
-    setBusy(true)
-    try {
-      const { lapses } = await call(askForRoom, { body, key: key.current.key })
+    const asked = await attempt(async () => {
+      const { lapses } = await call(askForRoom, { body, key: keyOf(body) })
       toast(
         `Asked ${namesInWords(whom)}. You read the answer under Now; without one it lapses ${shortTime(Date.parse(lapses), zone)}.`,
         { duration: 8000 },
       )
       void queries.invalidateQueries({ queryKey: ['now'] })
       onAsked()
-    } catch (error) {
-      setTrouble(error)
-      void found.refetch()
-    }
-    setBusy(false)
+    })
+    if (!asked) void found.refetch()
   }
   return (
     <section aria-label="Make room" className="flex flex-col gap-2 border-line border-t pt-2">

@@ -2,13 +2,14 @@ import type { Exchange } from '@marmot/contract/asked'
 import { answerExchange, withdrawExchange } from '@marmot/contract/exchanges'
 import { clocksInWords, shortTime, spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { useBrief } from '../openings/brief.tsx'
 import { briefOfWish } from '../openings/room-then.ts'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 
 /** What I asked others to make room for: who has agreed, who not yet; it can be withdrawn. */
@@ -18,18 +19,16 @@ const Mine = ({ exchange }: { exchange: Exchange }) => {
   const queries = useQueryClient()
   const navigate = useNavigate()
   const { takeUp } = useBrief()
-  const [trouble, setTrouble] = useState<unknown>(null)
+  const { trouble, attempt } = useAttempt()
   const { wish, ended } = exchange
   const withdraw = async (back: boolean) => {
-    try {
+    await attempt(async () => {
       await call(withdrawExchange, { params: { exchangeId: exchange.exchangeId } })
       if (back && wish) {
         takeUp(briefOfWish(wish, Date.parse(exchange.start), { now, zone, me: person.id }))
         navigate('/arrange')
       } else if (!ended) toast(`You do not ask for ${exchange.place} any more.`)
-    } catch (error) {
-      setTrouble(error)
-    }
+    })
     void queries.invalidateQueries({ queryKey: ['now'] })
   }
   const again = wish && (
@@ -86,31 +85,24 @@ const Asked = ({ exchange }: { exchange: Exchange }) => {
   const queries = useQueryClient()
   const [refusing, setRefusing] = useState(false)
   const [words, setWords] = useState('')
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
-  const key = useRef({ of: '', key: '' })
+  const { busy, trouble, attempt } = useAttempt()
+  const keyOf = useKeyOf()
   const { exchangeId, by, place, purpose } = exchange
   const mine = exchange.moves.filter((one) => one.asked)
   const answer = async (agree: boolean) => {
     const body = { agree, words: agree ? '' : words }
-    const of = JSON.stringify(body)
-    if (key.current.of !== of) key.current = { of, key: crypto.randomUUID() }
-    setBusy(true)
-    try {
+    await attempt(async () => {
       const { done, failed } = await call(answerExchange, {
         params: { exchangeId },
         body,
-        key: key.current.key,
+        key: keyOf(body),
       })
       if (failed)
         toast.error(`It could not be done any more: ${failed} Yours stays where it is, and ${by} is told.`)
       else if (!agree) toast(`${by} is told that you stay.`)
       else if (done) toast(`You have ${mine.map((one) => one.to).join(' and ')}, and ${by} has ${place}.`)
       else toast('You agreed. It is done once the others agree, too.')
-    } catch (error) {
-      setTrouble(error)
-    }
-    setBusy(false)
+    })
     void queries.invalidateQueries()
   }
   return (

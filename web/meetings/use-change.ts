@@ -8,6 +8,7 @@ import { useNotePictures } from '../entries/note-pictures.ts'
 import { call, problemCode } from '../platform/api.ts'
 import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import type { Pictures } from '../ui/pictures.ts'
 import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
 import { useMeetingWrites } from './writes.ts'
@@ -65,7 +66,7 @@ export const useChange = (
   const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const { pictures, attachTo } = useNotePictures()
   const fields = { ...fieldsOf(base, zone), ...mine }
   const today = dayOf(toWall(zone, now))
@@ -91,14 +92,13 @@ export const useChange = (
 
   const submit = async () => {
     if (!body) return
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setBusy(true)
     try {
       const where = moved ? ` to ${spanInWords(time.start, time.end, zone, now)}` : ''
       const changed = await writes.change(
         entryId,
         body,
-        key.current.key,
+        keyOf(text),
         `${moved ? 'Moved' : 'Changed'} ${fields.title.trim()}${where}`,
         base.alone,
       )

@@ -13,12 +13,13 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useRef, useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { ApiProblem, call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Choice, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
@@ -51,8 +52,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const writes = useMeetingWrites()
   const [state, setState] = useState<'ready' | 'sending'>('ready')
   const [error, setError] = useState<unknown>(null)
-  // The same key for the same brief, so that a second press after a lost answer makes no second meeting.
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
   const missing = stillMissing(arranging, brief.title)
   const [of, setOf] = useState('')
@@ -87,12 +87,10 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const lacking = lackingIn(arranging, brief)
   const send = async () => {
     if (!body) return
-    const text = JSON.stringify(body)
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setState('sending')
     setError(null)
     try {
-      const sent = await call(sendMeeting, { body, key: key.current.key })
+      const sent = await call(sendMeeting, { body, key: keyOf(body) })
       clear()
       onClose()
       queries.invalidateQueries()

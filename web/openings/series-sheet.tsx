@@ -2,11 +2,12 @@ import { sendMeeting } from '@marmot/contract/meetings'
 import { isClash, type Repair, type SeriesDate, type SeriesSlot } from '@marmot/core/openings'
 import { clockText, dayOf, minuteOf, shortDay, shortTime } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
@@ -192,19 +193,16 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const writes = useMeetingWrites()
   const [sending, setSending] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  // The same key for the same series, so that a second press after a lost answer makes no second one.
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const invited = arranging.members.length - 1
   const send = async () => {
     const dates = series.body()
     if (!slot || !dates) return
     const body = { ...dates, conference }
-    const text = JSON.stringify(body)
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setSending(true)
     setError(null)
     try {
-      const sent = await call(sendMeeting, { body, key: key.current.key })
+      const sent = await call(sendMeeting, { body, key: keyOf(body) })
       clear()
       onClose()
       queries.invalidateQueries()

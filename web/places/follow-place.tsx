@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { Rss } from 'lucide-react'
 import { useState } from 'react'
 import { call, problemWords } from '../platform/api.ts'
+import { useAttempt } from '../platform/use-attempt.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 
 /** As far ahead as most things are reserved. */
@@ -13,22 +14,16 @@ export const FollowPlace = ({ placeId, name }: { placeId: string; name: string }
   const queries = useQueryClient()
   const [address, setAddress] = useState<string | null>(null)
   const [copied, setCopied] = useState(false)
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
-  const make = async () => {
-    setBusy(true)
-    try {
+  const { busy, trouble, attempt } = useAttempt()
+  const make = () =>
+    attempt(async () => {
       const made = await call(publishFeed, {
         body: { kind: 'place', place: placeId, months: MONTHS },
         key: crypto.randomUUID(),
       })
       setAddress(`${made.address}.ics`)
       void queries.invalidateQueries({ queryKey: ['feeds'] })
-    } catch (error) {
-      setTrouble(error)
-    }
-    setBusy(false)
-  }
+    })
   return (
     <section aria-label="In another calendar" className="flex flex-col gap-2">
       <h3 className="font-semibold">In another calendar</h3>

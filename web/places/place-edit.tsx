@@ -16,6 +16,7 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { call, problemWords, upload } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
 import { useUndo } from '../platform/undo.tsx'
+import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { Beside } from '../ui/beside.tsx'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 import { pictureOf } from './place-state.ts'
@@ -25,17 +26,9 @@ import { TrainedPeople } from './trained-people.tsx'
 const Picture = ({ place }: { place: KeptPlace }) => {
   const queries = useQueryClient()
   const input = useRef<HTMLInputElement>(null)
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
+  const { busy, trouble, attempt } = useAttempt()
   const act = async (work: () => Promise<unknown>) => {
-    setBusy(true)
-    setTrouble(null)
-    try {
-      await work()
-    } catch (error) {
-      setTrouble(error)
-    }
-    setBusy(false)
+    await attempt(work)
     void queries.invalidateQueries()
   }
   const path = putPicture.path.replace(':resourceId', place.id)
@@ -102,9 +95,8 @@ export const PlaceEdit = ({ place, onClose }: { place: KeptPlace | null; onClose
   const say = useUndo()
   const [typed, setTyped] = useState(() => typedOf(place, person.siteId))
   const [handing, setHanding] = useState(false)
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
-  const key = useRef({ of: '', key: '' })
+  const { busy, trouble, attempt } = useAttempt()
+  const keyOf = useKeyOf()
   const search = useRef<HTMLInputElement>(null)
   const put = (part: Partial<typeof typed>) => setTyped((before) => ({ ...before, ...part }))
   const features = readFeatures(typed.features)
@@ -125,10 +117,7 @@ export const PlaceEdit = ({ place, onClose }: { place: KeptPlace | null; onClose
       features,
       ...(stewardId ? { stewardId } : {}),
     }
-    const of = JSON.stringify(body)
-    if (key.current.of !== of) key.current = { of, key: crypto.randomUUID() }
-    setBusy(true)
-    try {
+    await attempt(async () => {
       if (place) {
         await call(changePlace, {
           params: { resourceId: place.id },
@@ -140,32 +129,27 @@ export const PlaceEdit = ({ place, onClose }: { place: KeptPlace | null; onClose
             : `${name} is looked after by ${typed.steward} now.`,
         )
       } else {
-        await call(addPlace, { body, key: key.current.key })
+        await call(addPlace, { body, key: keyOf(body) })
         toast(`${name} is added, open at all hours: its rules are set on its lane.`)
       }
       onClose()
-    } catch (error) {
-      setTrouble(error)
-    }
-    setBusy(false)
+    })
     void queries.invalidateQueries()
   }
-  const retire = async (retired: boolean) => {
+  const retire = (retired: boolean) => {
     if (!place) return
     const set = (to: boolean) =>
       call(retirePlace, { params: { resourceId: place.id }, body: { retired: to } }).finally(() =>
         queries.invalidateQueries(),
       )
-    try {
+    void attempt(async () => {
       await set(retired)
       say({
         words: `${place.name} is ${retired ? 'not in use any more' : 'in use again'}.`,
         undo: () => set(!retired),
       })
       onClose()
-    } catch (error) {
-      setTrouble(error)
-    }
+    })
   }
   return (
     <Beside

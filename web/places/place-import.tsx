@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { problemWords, upload } from '../platform/api.ts'
+import { useAttempt } from '../platform/use-attempt.ts'
 import { Beside } from '../ui/beside.tsx'
 import { Button, counted, Trouble } from '../ui/parts.tsx'
 
@@ -37,18 +38,9 @@ export const PlaceImport = ({ onClose }: { onClose: () => void }) => {
   const input = useRef<HTMLInputElement>(null)
   const [file, setFile] = useState<File | null>(null)
   const [looked, setLooked] = useState<PlacesLooked | null>(null)
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
+  const { busy, trouble, attempt } = useAttempt()
   const act = async (work: () => Promise<unknown>) => {
-    setBusy(true)
-    setTrouble(null)
-    try {
-      await work()
-    } catch (error) {
-      setLooked(null)
-      setTrouble(error)
-    }
-    setBusy(false)
+    if (!(await attempt(work))) setLooked(null)
   }
   const look = (chosen: File) =>
     act(async () => {

@@ -2,11 +2,12 @@ import { listTrained, putTrained, removeTrained } from '@marmot/contract/place-l
 import { placesEvent } from '@marmot/contract/resources'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useRef } from 'react'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
 import { useUndo } from '../platform/undo.tsx'
+import { useAttempt } from '../platform/use-attempt.ts'
 import { Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 /** Who was trained to use a place, each until a day or for good; added by name, taken out with a way back. */
@@ -14,19 +15,14 @@ export const TrainedPeople = ({ placeId }: { placeId: string }) => {
   const queries = useQueryClient()
   const say = useUndo()
   const search = useRef<HTMLInputElement>(null)
-  const [trouble, setTrouble] = useState<unknown>(null)
+  const { trouble, attempt } = useAttempt()
   const list = useQuery({
     queryKey: ['places', 'trained', placeId],
     queryFn: () => call(listTrained, { params: { resourceId: placeId } }),
     meta: { heeds: [heed(placesEvent, (event) => event.resources.includes(placeId))] },
   })
   const act = async (work: () => Promise<unknown>) => {
-    setTrouble(null)
-    try {
-      await work()
-    } catch (error) {
-      setTrouble(error)
-    }
+    await attempt(work)
     void queries.invalidateQueries({ queryKey: ['places', 'trained', placeId] })
   }
   const put = (personId: string, until: string | null) =>

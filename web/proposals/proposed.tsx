@@ -4,6 +4,7 @@ import { type FormEvent, useRef, useState } from 'react'
 import type { z } from 'zod'
 import { endFor, readTime, type TimeFields, timeFields } from '../meetings/wanted.ts'
 import { problemWords } from '../platform/api.ts'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import { Field } from '../ui/parts.tsx'
 
 /** The date for which another time is proposed. */
@@ -24,7 +25,7 @@ export const useProposed = (
   const [message, setMessage] = useState('')
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const { errors, ...time } = readTime(fields, zone, dayOf(toWall(zone, now)))
   const readable = Object.keys(errors).length === 0
   // What is being typed is no time for a moment; it is then as it was before.
@@ -41,12 +42,10 @@ export const useProposed = (
       message,
       ...(was.recurrence ? { recurrence: was.recurrence } : {}),
     }
-    const text = JSON.stringify(body)
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setBusy(true)
     setTrouble(null)
     try {
-      await send(body, key.current.key)
+      await send(body, keyOf(body))
     } catch (error) {
       setTrouble(problemWords(error))
       setBusy(false)

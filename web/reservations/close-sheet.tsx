@@ -4,13 +4,14 @@ import { reservationsEvent } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
 import { spanInWords, wallFromText, zoneTable } from '@marmot/core/time'
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
-import { type FormEvent, useRef, useState } from 'react'
+import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { RepeatField } from '../entries/repeat-field.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
 import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import type { PlaceLane } from '../resources/resources.ts'
 import { Beside } from '../ui/beside.tsx'
 import { namesInWords } from '../ui/names.ts'
@@ -102,7 +103,7 @@ export const CloseSheet = ({
   const [decisions, setDecisions] = useState<Decisions>({})
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const { starts, minutes, zone, allDay, fine, over } = when
   const { places: _, ...time } = runOf({ starts, minutes, zone, allDay }, [], repetition, {})
   const asked = JSON.stringify(fine && !over ? time : null)
@@ -132,10 +133,9 @@ export const CloseSheet = ({
   const submit = async (event: FormEvent) => {
     event.preventDefault()
     if (!ready) return
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setBusy(true)
     try {
-      await call(closePlace, { params, body, key: key.current.key })
+      await call(closePlace, { params, body, key: keyOf(text) })
       const told = hits.length ? ` ${counted(hits.length, 'person is', 'people are')} told.` : ''
       toast(`${place.name} is closed: ${reason.trim()}.${told}`)
       void queries.invalidateQueries()

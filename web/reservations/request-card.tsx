@@ -16,12 +16,13 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { useProposalWrites } from '../proposals/proposals.ts'
 import { ProposedTime, ProposedWords, proposeWords, useProposed } from '../proposals/proposed.tsx'
 import { usePlaces } from '../resources/resources.ts'
@@ -192,17 +193,13 @@ const Proposed = ({ request }: { request: Request }) => {
   const { zone } = useMe()
   const now = useNow()
   const writes = useProposalWrites()
-  const [busy, setBusy] = useState(false)
-  const withdraw = async (id: string) => {
-    setBusy(true)
-    try {
+  const { busy, trouble, attempt } = useAttempt()
+  const withdraw = (id: string) =>
+    attempt(async () => {
       await writes.withdraw({ id })
       toast('Your proposal is withdrawn.')
-    } catch (error) {
-      toast.error(problemWords(error))
-    }
-    setBusy(false)
-  }
+    })
+  if (trouble) return <Trouble>{problemWords(trouble)}</Trouble>
   return request.proposed.map((one) => (
     <p
       key={one.proposalId}
@@ -229,23 +226,16 @@ export const RequestCard = ({ request }: { request: Request }) => {
   const queries = useQueryClient()
   const [doing, setDoing] = useState<'refusing' | 'proposing' | null>(null)
   const [words, setWords] = useState('')
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<unknown>(null)
-  const key = useRef({ of: '', key: '' })
+  const { busy, trouble, attempt } = useAttempt()
+  const keyOf = useKeyOf()
   const { entryId, resourceId, dates, contact, purpose, headCount } = request
   const [first] = dates
   const decide = async (grant: boolean) => {
     const body = { grant, words }
-    const of = JSON.stringify(body)
-    if (key.current.of !== of) key.current = { of, key: crypto.randomUUID() }
-    setBusy(true)
-    try {
-      await call(decideRequest, { params: { entryId, resourceId }, body, key: key.current.key })
+    await attempt(async () => {
+      await call(decideRequest, { params: { entryId, resourceId }, body, key: keyOf(body) })
       toast(`${grant ? 'Granted' : 'Refused'}: ${request.place} for ${request.by}, who is told.`)
-    } catch (error) {
-      setTrouble(error)
-    }
-    setBusy(false)
+    })
     void queries.invalidateQueries()
   }
   const asks = contact ? [contact.name, contact.telephone, contact.address].filter(Boolean).join(', ') : ''

@@ -11,6 +11,7 @@ import { useNotePictures } from '../entries/note-pictures.ts'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { call } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useKeyOf } from '../platform/use-attempt.ts'
 import { namesInWords } from '../ui/names.ts'
 import { NO_WORDS, type Repairs, runOf, type Words } from './reserving.ts'
 import { useLook } from './use-look.ts'
@@ -45,7 +46,7 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
   const [repairs, setRepairs] = useState<Repairs>({})
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
-  const key = useRef({ of: '', key: '' })
+  const keyOf = useKeyOf()
   const { pictures, attachTo } = useNotePictures()
 
   // Dates go by the wall time of the first; when that moves, repairs of before mean nothing any more.
@@ -109,10 +110,9 @@ export const useReserving = ({ reserved, onReserved, nameOf, onDone }: Given) =>
   const text = JSON.stringify(body)
   const take = async () => {
     if (!body) return
-    if (key.current.of !== text) key.current = { of: text, key: crypto.randomUUID() }
     setBusy(true)
     try {
-      const made = await call(sendMeeting, { body, key: key.current.key })
+      const made = await call(sendMeeting, { body, key: keyOf(text) })
       const troubles = await attachTo(made.entryId, body.note)
       if (troubles.length) toast.error(`It is reserved. ${troubles.join(' ')}`, { duration: 12_000 })
       writes.done(`${places} reserved: ${whenInWords}${many}`, { ...made, told: null })
