@@ -1,1 +1,1 @@
-export { onWire, readTimeAt } from './store.ts'
+export { readTimeAt } from './store.ts'

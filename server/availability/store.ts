@@ -33,7 +33,7 @@ interface Row {
 }
 
 /** A span with its instants as they travel. */
-export const onWire = (span: SeenSpan): SpanOnWire => ({
+const onWire = (span: SeenSpan): SpanOnWire => ({
   ...span,
   start: new Date(span.start).toISOString(),
   end: new Date(span.end).toISOString(),

@@ -2,7 +2,7 @@ import type { ReservationOnWire } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
 import type { PlaceOnDate } from '@marmot/core/reservations'
 import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
-import { onWire } from '../availability/index.ts'
+import { instantText } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
@@ -80,26 +80,32 @@ export const readReservations = async (
     levelsFor(sql, askerId, owners, now),
     datesWith(sql, askerId, reserved),
   ])
-  return reserved.map((row) => {
+  return reserved.map((row): ReservationOnWire => {
     const level = levels.get(row.person_id) ?? NO_LEVEL
+    const { start, end, title } = row
     const state: SpanState = row.state === 'taken' ? 'busy' : 'held'
-    const whole = { ...row, state, entryId: row.entry_id, place: '' }
-    const viewer = { level, owns: row.person_id === askerId, participates: participates(row) }
-    const {
-      entryId,
-      place: _,
-      ...seen
-    } = seenSpan(whole, viewer) ?? { start: row.start, end: row.end, state }
-    const named = level.sees !== 'nothing' || viewer.participates
-    return {
-      ...onWire({ ...seen, ...(entryId ? { entryId } : {}) }),
-      ...(entryId ? { recurrence: row.recurrence } : {}),
-      mine: row.person_id === askerId,
+    const takesPart = participates(row)
+    const mine = row.person_id === askerId
+    const seen = seenSpan(
+      { start, end, state, title, place: '', private: row.private, entryId: row.entry_id },
+      { level, owns: mine, participates: takesPart },
+    )
+    const shown: ReservationOnWire = {
+      start: instantText(start),
+      end: instantText(end),
+      state,
+      mine,
       requested: row.state === 'requested',
       id: row.id,
       resourceId: row.resource_id,
-      by: named ? row.by : 'somebody',
+      by: level.sees !== 'nothing' || takesPart ? row.by : 'somebody',
     }
+    if (seen?.title !== undefined) shown.title = seen.title
+    if (seen?.entryId !== undefined) {
+      shown.entryId = seen.entryId
+      shown.recurrence = row.recurrence
+    }
+    return shown
   })
 }
 
