@@ -30,13 +30,8 @@ afterAll(() => marmot.stop())
 let day = 10
 /** A day after the demo's last for each test, at an hour. */
 const on = (clock: string) => `2027-05-${day}T${clock}`
-const reserve = async (who: Client, place: string, clock: string, headCount: number) => {
-  const places = [await marmot.placeId(place)]
-  const body = aMeeting({ title: 'Gneiss', shows: 'listed', starts: on(clock), places, headCount })
-  const answer = await who.send<{ entryId: string }>('POST', '/api/meetings', body)
-  expect([answer.status, answer.text]).toEqual([200, expect.anything()])
-  return answer.body.entryId
-}
+const reserve = (who: Client, place: string, clock: string, headCount: number) =>
+  marmot.reserve(who, place, on(clock), { title: 'Gneiss', headCount })
 const wishOf = (clock: string, headCount: number) => ({
   starts: on(clock),
   minutes: 60,

@@ -18,15 +18,8 @@ beforeAll(async () => {
 })
 afterAll(() => marmot.stop())
 
-const reserve = async (who: Client, place: string, starts: string, more: Record<string, unknown> = {}) => {
-  const answer = await who.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({ title: 'Quoin', shows: 'listed', starts, places: [await marmot.placeId(place)], ...more }),
-  )
-  expect([answer.status, answer.text]).toEqual([200, expect.anything()])
-  return answer.body.entryId
-}
+const reserve = (who: Client, place: string, starts: string, more: Record<string, unknown> = {}) =>
+  marmot.reserve(who, place, starts, { title: 'Quoin', ...more })
 /** Two days after the demo's last. */
 const DAY = { starts: '2027-04-12T00:00', minutes: 1440, zone: 'Europe/Vienna', allDay: true }
 const at = (clock: string) => `2027-04-12T${clock}`

@@ -31,25 +31,10 @@ interface Now {
 }
 const nowOf = async (who: Client) => (await who.get<Now>('/api/now')).body
 
-const ask = async (starts: string, more: Record<string, unknown> = {}) => {
-  const answer = await ilse.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({ title: 'Ammonite', shows: 'listed', purpose: 'Sections', starts, places: [lab], ...more }),
-  )
-  expect([answer.status, answer.text]).toEqual([200, expect.anything()])
-  return answer.body.entryId
-}
+const ask = (starts: string, more: Record<string, unknown> = {}) =>
+  marmot.reserve(ilse, 'Thin-section lab', starts, { title: 'Ammonite', purpose: 'Sections', ...more })
 const decide = (who: Client, entryId: string, body: Record<string, unknown>, headers = {}) =>
   who.send<{ dates: number }>('POST', `/api/requests/${entryId}/${lab}`, body, headers)
-const standing = async (entryId: string) =>
-  (
-    await marmot.pool.query<{ state: string }>(
-      `select r.state from reservation r join occurrence o on o.id = r.occurrence_id
-        where o.entry_id = $1 and r.state <> 'released'`,
-      [entryId],
-    )
-  ).rows.map((row) => row.state)
 const lettersOf = (entryId: string) =>
   marmot.letters(ilse.person.address, entryId).map((one) => [one.subject, one.where])
 const GRANTED = 'Thin-section lab, Innsbruck'
@@ -58,7 +43,7 @@ const ASKED = 'Thin-section lab, Innsbruck (asked for, not granted yet)'
 describe('a place whose steward decides', () => {
   it('is held while they do, for all dates at once; granted, it is had, and whoever asked is told', async () => {
     const entryId = await ask('2027-01-05T10:00', { series: { rule: 'FREQ=WEEKLY;COUNT=2', changes: [] } })
-    expect(await standing(entryId)).toEqual(['requested', 'requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested', 'requested'])
     // It keeps others out meanwhile.
     const other = await matteo.send(
       'POST',
@@ -92,7 +77,7 @@ describe('a place whose steward decides', () => {
     expect((await decide(matteo, entryId, { grant: true, words: 'Mind the saw' })).body).toMatchObject({
       dates: 2,
     })
-    expect(await standing(entryId)).toEqual(['taken', 'taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken', 'taken'])
     await marmot.quiet()
     expect(lettersOf(entryId)).toEqual([
       ['Reserved: Ammonite, first Tue 5 Jan 10:00', ASKED],
@@ -116,7 +101,7 @@ describe('a place whose steward decides', () => {
     const entryId = await ask('2027-01-06T10:00')
     await marmot.quiet()
     await decide(matteo, entryId, { grant: false, words: 'The saw is away. Thursday at ten?' })
-    expect(await standing(entryId)).toEqual([])
+    expect(await marmot.statesOf(entryId)).toEqual([])
     await marmot.quiet()
     const [, refusal] = marmot.letters(ilse.person.address, entryId)
     expect(refusal?.subject).toBe('Cancelled: Ammonite, Wed 6 Jan 10:00')
@@ -137,10 +122,10 @@ describe('a place whose steward decides', () => {
     const entryId = await ask('2027-01-08T10:00')
     const late = TEST_START + 49 * HOUR
     await lapse(TEST_START + 47 * HOUR)
-    expect(await standing(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     await lapse(late)
     await lapse(late)
-    expect(await standing(entryId)).toEqual([])
+    expect(await marmot.statesOf(entryId)).toEqual([])
     const lapsed = async (id: string) =>
       (await nowOf(ilse)).notices.filter((one) => one.kind === 'lapsed' && one.entryId === id).length
     expect(await lapsed(entryId)).toBe(1)
@@ -156,7 +141,7 @@ describe('a place whose steward decides', () => {
       aMeeting({ starts: '2027-01-11T10:00', places: [lab] }),
     )
     expect(taken.status).toBe(200)
-    expect(await standing(second)).toEqual([])
+    expect(await marmot.statesOf(second)).toEqual([])
     await lapse(TEST_START)
     expect(await lapsed(second)).toBe(1)
     expect(problemOf(await decide(matteo, second, { grant: true })).code).toBe('nothing-asked')
@@ -168,24 +153,24 @@ describe('a place whose steward decides', () => {
       '/api/meetings',
       aMeeting({ starts: '2027-01-13T10:00', places: [lab] }),
     )
-    expect(await standing(own.body.entryId)).toEqual(['taken'])
+    expect(await marmot.statesOf(own.body.entryId)).toEqual(['taken'])
     const entryId = await ask('2027-01-14T10:00')
     await decide(matteo, entryId, { grant: true })
     const change = (body: Record<string, unknown>) =>
       ilse.send<{ changeId: string }>('POST', `/api/meetings/${entryId}/change`, body)
     expect((await change({ version: 1, title: 'Belemnite' })).status).toBe(200)
-    expect(await standing(entryId)).toEqual(['taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken'])
     const moved = await change({ version: 2, starts: '2027-01-14T11:00' })
-    expect(await standing(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     // Taken back it is what it was: granted.
     expect((await ilse.send('POST', `/api/changes/${moved.body.changeId}/undo`)).status).toBe(200)
-    expect(await standing(entryId)).toEqual(['taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken'])
   })
 
   it('is decided about by its steward alone, once however often they press, and shown as held to everybody else', async () => {
     const entryId = await ask('2027-01-15T10:00')
     expect((await decide(ilse, entryId, { grant: true })).status).toBe(404)
-    expect(await standing(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     const henrike = await marmot.as('Henrike Aasland')
     const { body } = await henrike.get<{ reservations: ReservationOnWire[] }>(
       '/api/reservations?from=2027-01-15T00:00:00Z&to=2027-01-16T00:00:00Z',
@@ -208,9 +193,9 @@ describe('a place whose steward decides', () => {
     const changes = [{ recurrence: '2027-04-14T10:00', starts: '2027-04-14T10:00', places: [lab] }]
     const series = { rule: 'FREQ=WEEKLY;COUNT=3', changes }
     const entryId = await ask('2027-04-07T10:00', { places: [serac], series })
-    expect(await standing(entryId)).toEqual(['taken', 'requested', 'taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken', 'requested', 'taken'])
     await decide(matteo, entryId, { grant: false, words: 'The saw is away' })
-    expect(await standing(entryId)).toEqual(['taken', 'taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken', 'taken'])
     const dates = await marmot.pool.query<{ date: string }>(
       "select to_char(recurrence, 'MM-DD') as date from occurrence where entry_id = $1 and gone_at is null order by 1",
       [entryId],

@@ -199,7 +199,7 @@ describe('another time that the steward of a place proposes', () => {
     lab = await marmot.placeId('Thin-section lab')
   })
   const ask = (starts: string, more: Record<string, unknown> = {}) =>
-    marmot.sendMeeting(ilse, { title: 'Ammonite sections', shows: 'listed', places: [lab], starts, ...more })
+    marmot.reserve(ilse, 'Thin-section lab', starts, { title: 'Ammonite sections', ...more })
   const instead = (who: Client, entryId: string, start: string, more: Record<string, unknown> = {}) =>
     who.send<{ proposalId: string }>('POST', `/api/requests/${entryId}/${lab}/proposals`, {
       start,
@@ -217,15 +217,6 @@ describe('another time that the steward of a place proposes', () => {
     (await ofNow(ilse)).proposals.filter((one) => one.proposal.entryId === entryId).map((one) => one.proposal)
   const requested = async (entryId: string) =>
     (await ofNow(matteo)).requests.find((one) => one.entryId === entryId)
-  const states = async (entryId: string) =>
-    (
-      await marmot.pool.query<{ state: string }>(
-        `select r.state from reservation r join occurrence o on o.id = r.occurrence_id
-          where o.entry_id = $1 and r.state <> 'released' order by lower(r.span)`,
-        [entryId],
-      )
-    ).rows.map((row) => row.state)
-
   it('is taken with one press, and granted by it; taken back, it is asked for as before', async () => {
     const entryId = await ask('2027-02-02T10:00')
     const { proposalId } = (await instead(matteo, entryId, '2027-02-03T13:00:00.000Z')).body
@@ -236,10 +227,10 @@ describe('another time that the steward of a place proposes', () => {
       { kind: 'proposed', who: 'Matteo Ruprechter', message: 'Wed 3 Feb 14:00 in Thin-section lab' },
     ])
     expect(await requested(entryId)).toMatchObject({ proposed: [{ proposalId }] })
-    expect(await states(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     const taken = await take(proposalId, 1)
     expect(taken.status).toBe(200)
-    expect(await states(entryId)).toEqual(['taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['taken'])
     expect(await read(entryId)).toMatchObject({ start: '2027-02-03T13:00:00.000Z' })
     expect(await offered(entryId)).toEqual([])
     expect(await notices(matteo, entryId)).toMatchObject([
@@ -251,7 +242,7 @@ describe('another time that the steward of a place proposes', () => {
       LAB_LETTER,
     ])
     await ilse.send('POST', `/api/changes/${taken.body.changeId}/undo`)
-    expect(await states(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     expect((await offered(entryId)).map((one) => one.id)).toEqual([proposalId])
   })
 
@@ -260,7 +251,7 @@ describe('another time that the steward of a place proposes', () => {
     const recurrence = '2027-02-16T10:00'
     const { proposalId } = (await instead(matteo, entryId, '2027-02-17T13:00:00.000Z', { recurrence })).body
     expect((await take(proposalId, 1)).status).toBe(200)
-    expect(await states(entryId)).toEqual(['requested', 'taken'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested', 'taken'])
     expect(await requested(entryId)).toMatchObject({
       dates: [{ recurrence: '2027-02-09T10:00' }],
       proposed: [],
@@ -276,7 +267,7 @@ describe('another time that the steward of a place proposes', () => {
       { kind: 'time-kept', who: 'Ilse Brandacher', message: 'Thin-section lab: Only then' },
       { kind: 'asked' },
     ])
-    expect(await states(entryId)).toEqual(['requested'])
+    expect(await marmot.statesOf(entryId)).toEqual(['requested'])
     const second = (await instead(matteo, entryId, '2027-02-24T14:00:00.000Z')).body.proposalId
     expect((await matteo.send('DELETE', `/api/proposals/${second}`)).status).toBe(200)
     expect(await offered(entryId)).toEqual([])
@@ -288,7 +279,7 @@ describe('another time that the steward of a place proposes', () => {
 
   it('is nobody else’s to propose, nor a time at which the place cannot be had', async () => {
     const entryId = await ask('2027-03-02T10:00')
-    await marmot.sendMeeting(matteo, { places: [lab], starts: '2027-03-03T14:00', shows: 'listed' })
+    await marmot.reserve(matteo, 'Thin-section lab', '2027-03-03T14:00')
     for (const who of [ilse, tashi])
       expect((await instead(who, entryId, '2027-03-03T15:00:00.000Z')).status).toBe(404)
     const taken = await instead(matteo, entryId, '2027-03-03T13:30:00.000Z')

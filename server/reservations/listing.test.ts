@@ -1,6 +1,6 @@
 import type { ListedReservation } from '@marmot/contract/reservations'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -23,20 +23,10 @@ interface Listed {
 const list = async (who: Client, query = '') =>
   (await who.get<Listed>(`/api/reservations/list?${RANGE}${query}`)).body
 
-const reserve = async (who: Client, starts: string, place: string, more: Record<string, unknown> = {}) => {
-  const answer = await who.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({ starts, shows: 'listed', places: [await marmot.placeId(place)], ...more }),
-  )
-  expect([answer.status, answer.text]).toEqual([200, expect.anything()])
-  return answer.body.entryId
-}
-
 describe('the list of reservations', () => {
   it('has mine with all of their words, by pages, sorted and grouped', async () => {
     const mine = async (starts: string, place: string, title: string, purpose: string) =>
-      reserve(tashi, starts, place, { title, purpose })
+      marmot.reserve(tashi, place, starts, { title, purpose })
     const firstId = await mine('2027-04-06T18:30', 'Serac', 'Quernstone', 'Sorting')
     await mine('2027-04-07T18:30', 'Col', 'Adze', 'Talks')
     await mine('2027-04-08T18:30', 'Serac', 'Mattock', 'Sorting')
@@ -75,7 +65,7 @@ describe('the list of reservations', () => {
       does: 'look',
       seesPrivate: false,
     })
-    await reserve(tashi, '2027-04-12T18:30', 'Firn', {
+    await marmot.reserve(tashi, 'Firn', '2027-04-12T18:30', {
       title: 'Yatagan',
       note: '<p>Kukri</p>',
       purpose: 'Packing',
@@ -104,7 +94,10 @@ describe('the list of reservations', () => {
   })
 
   it('goes out as CSV that no spreadsheet takes for a formula', async () => {
-    await reserve(matteo, '2027-04-14T18:30', 'Moraine', { title: '=1+1', purpose: 'Says "two", or so' })
+    await marmot.reserve(matteo, 'Moraine', '2027-04-14T18:30', {
+      title: '=1+1',
+      purpose: 'Says "two", or so',
+    })
     const csv = await matteo.get(`/api/reservations/list.csv?${RANGE}`)
     expect(csv.text.startsWith('Start,End,Place,Kind,Site,Reserved by,What for,Purpose')).toBe(true)
     expect(csv.text).toContain(

@@ -1,6 +1,6 @@
 import type { Resource } from '@marmot/contract/resources'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -35,12 +35,8 @@ const set = async (place: string, rules: Partial<typeof NONE> | Record<string, u
   const { version } = (await ilse.get<{ version: number }>(path)).body
   return ilse.send<{ version: number }>('PUT', path, { ...NONE, version, ...rules })
 }
-const reserve = async (who: Client, place: string, starts: string, more: Record<string, unknown> = {}) =>
-  who.send<{ entryId: string }>(
-    'POST',
-    '/api/meetings',
-    aMeeting({ title: 'Adit', shows: 'listed', starts, places: [await marmot.placeId(place)], ...more }),
-  )
+const reserve = (who: Client, place: string, starts: string, more: Record<string, unknown> = {}) =>
+  marmot.askForPlace(who, place, starts, { title: 'Adit', ...more })
 const refused = async (who: Client, place: string, starts: string, more: Record<string, unknown> = {}) => {
   const { code, detail } = problemOf(await reserve(who, place, starts, more))
   return [code, detail.split('.')[0]]

@@ -1,7 +1,7 @@
 import type { KeptPlace, PlacesLooked, Trained } from '@marmot/contract/place-list'
 import type { Resource } from '@marmot/contract/resources'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { aMeeting, type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let ilse: Client
@@ -68,18 +68,18 @@ describe('the list of places', () => {
   it('takes a place out of use once nothing is reserved of it; it cannot be had then, and comes back', async () => {
     const { id } = (await add(ilse, 'Kar')).body
     const retire = (retired: boolean) => ilse.send('PUT', `/api/resources/${id}/retired`, { retired })
-    const body = aMeeting({ title: 'Quartz', shows: 'listed', starts: '2027-05-20T09:00', places: [id] })
-    const made = await ilse.send<{ entryId: string }>('POST', '/api/meetings', body)
+    const take = () => marmot.askForPlace(ilse, 'Kar', '2027-05-20T09:00', { title: 'Quartz' })
+    const { entryId } = (await take()).body
     const refused = await retire(true)
     expect(problemOf(refused).code).toBe('still-reserved')
     expect(problemOf(refused).detail).toContain('Kar has 1 reservation to come.')
-    await ilse.send('POST', `/api/meetings/${made.body.entryId}/cancel`, {})
+    await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})
     expect((await retire(true)).status).toBe(200)
     expect(await seen('Kar')).toBeUndefined()
     expect((await placeOf(ilse, 'Kar')).retired).toBe(true)
-    expect(problemOf(await ilse.send('POST', '/api/meetings', body)).code).toBe('retired')
+    expect(problemOf(await take()).code).toBe('retired')
     expect((await retire(false)).status).toBe(200)
-    expect((await ilse.send('POST', '/api/meetings', body)).status).toBe(200)
+    expect((await take()).status).toBe(200)
   })
 
   it('keeps a picture, and nothing that is none, has a script in it, or is too large', async () => {

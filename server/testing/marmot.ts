@@ -153,6 +153,22 @@ export interface TestMarmot {
   readonly placeId: (name: string) => Promise<string>
   /** Has somebody send a meeting (`aMeeting`), and gives its id once its letters have left. */
   readonly sendMeeting: (who: Client, more: Record<string, unknown>) => Promise<string>
+  /** Asks for a place, by its name, with no meeting. */
+  readonly askForPlace: (
+    who: Client,
+    place: string,
+    starts: string,
+    more?: Record<string, unknown>,
+  ) => Promise<Answer<{ entryId: string; changeId: string }>>
+  /** The same where it has to be had; gives the id of what was made. */
+  readonly reserve: (
+    who: Client,
+    place: string,
+    starts: string,
+    more?: Record<string, unknown>,
+  ) => Promise<string>
+  /** In what state the places of an entry are that it has, date by date. */
+  readonly statesOf: (entryId: string) => Promise<string[]>
   /** Waits until all letters that are written have left. */
   readonly quiet: () => Promise<void>
   /** Lets the moment of every change pass, or of one meeting, and waits until all of that is told. */
@@ -235,6 +251,12 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       .filter((one) => one.calendar.includes(`UID:${entryId}`))
       .map(letterSeen)
       .reverse()
+  const askForPlace: TestMarmot['askForPlace'] = async (who, place, starts, more) =>
+    who.send(
+      'POST',
+      '/api/meetings',
+      aMeeting({ shows: 'listed', starts, places: [await idOf('resource', place)], ...more }),
+    )
   return {
     url: running.url,
     databaseUrl,
@@ -251,6 +273,20 @@ export const startTestMarmot = async (more: Partial<Settings> = {}): Promise<Tes
       if (made.status !== 200) throw new Error(made.text)
       await quiet()
       return made.body.entryId
+    },
+    askForPlace,
+    reserve: async (who, place, starts, more) => {
+      const made = await askForPlace(who, place, starts, more)
+      if (made.status !== 200) throw new Error(made.text)
+      return made.body.entryId
+    },
+    statesOf: async (entryId) => {
+      const rows = await pool.query<{ state: string }>(
+        `select r.state from reservation r join occurrence o on o.id = r.occurrence_id
+          where o.entry_id = $1 and r.state <> 'released' order by lower(r.span)`,
+        [entryId],
+      )
+      return rows.rows.map((row) => row.state)
     },
     quiet,
     pass: async (entryId = '%') => {
