@@ -391,6 +391,28 @@ const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
   await ask('POST', '/api/requests/:entryId/:resourceId', `/api/requests/${randomUUID()}/${id}`, {
     grant: true,
   })
+  // Somebody else's, asked for as if its steward had to decide.
+  const requested = await large.pool.query<{ id: string; entryId: string }>(
+    `update reservation set state = 'requested', lapses_at = '2026-12-30'
+      where id = (select id from reservation where resource_id = $1 and state = 'taken' and lower(span) > '2026-12-10' limit 1)
+      returning id, (select entry_id from occurrence o where o.id = occurrence_id) as "entryId"`,
+    [id],
+  )
+  const [request] = requested.rows
+  if (!request) throw new Error('nothing is reserved of the place')
+  const route = '/api/requests/:entryId/:resourceId/proposals'
+  const instead = { start: '2027-06-02T09:00:00Z', minutes: 30 }
+  const offered = await ask<{ proposalId: string }>(
+    'POST',
+    route,
+    `/api/requests/${request.entryId}/${id}/proposals`,
+    instead,
+  )
+  await get('/api/now')
+  await ask('DELETE', '/api/proposals/:proposalId', `/api/proposals/${offered.proposalId}`)
+  await large.pool.query(`update reservation set state = 'taken', lapses_at = null where id = $1`, [
+    request.id,
+  ])
   await ask('POST', '/api/exchanges/look', '/api/exchanges/look', { ...then, placeIds: [id] })
   const taken = await large.pool.query<{ starts: string; id: string }>(
     `select to_char(lower(v.span) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI') as starts, r.id
