@@ -18,6 +18,11 @@ export const signIn = async (
     ...options,
   })
   const page = await context.newPage()
+  // What the page's own policy refuses is tried by mistake.
+  page.on('console', (said) => {
+    if (/content security policy|-src' was not explicitly set/i.test(said.text()))
+      throw new Error(`The page tried what its policy refuses: ${said.text()}`)
+  })
   await page.goto(MARMOT)
   await page.getByRole('button', { name: new RegExp(name) }).click()
   await expect(page.getByText('Good to see you')).toBeVisible()
