@@ -18,6 +18,7 @@ export const insertParticipants = async (
   entryId: string,
   invited: readonly Invited[],
 ): Promise<void> => {
+  if (invited.length === 0) return
   await sql.query(
     `insert into participant (entry_id, person_id, guest_address, guest_name, required, every_date)
      select $1, * from unnest($2::uuid[], $3::text[], $4::text[], $5::boolean[], $6::boolean[])`,

@@ -20,6 +20,7 @@ export const whomToInvite = async (
   chosen: Chosen,
   organizerId: string | null,
 ): Promise<Invited[]> => {
+  if (chosen.people.length + chosen.guests.length === 0) return []
   const [known, colleagues] = await together([
     peopleByIds(
       sql,
