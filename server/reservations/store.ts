@@ -2,7 +2,7 @@ import type { ReservationOnWire } from '@marmot/contract/resources'
 import type { Span } from '@marmot/core/availability'
 import type { PlaceOnDate } from '@marmot/core/reservations'
 import { NO_LEVEL, type SpanState, seenSpan } from '@marmot/core/sharing'
-import { instantText } from '@marmot/core/time'
+import { DAY, instantText } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together, wallSql } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
@@ -25,24 +25,19 @@ interface Row {
 export const multirange = (spans: readonly Span[]): string =>
   `{${spans.map(({ start, end }) => `[${at(start)},${at(end)})`).join(',')}}`
 
-/** Of which of some dates somebody takes part: asked once for all of them, and not once for each. */
+/** The dates, by their ids, in which somebody takes part and that touch any of the spans, or come within a day of one. */
 const datesWith = async (
   sql: Sql,
   personId: string,
-  dates: readonly Pick<Row, 'entry_id'>[],
-): Promise<(date: Pick<Row, 'entry_id' | 'occurrence_id'>) => boolean> => {
-  if (dates.length === 0) return () => false
-  const rows = await sql.query<{ entryId: string; dates: string[] | null }>(
-    `select m.entry_id as "entryId",
-            case when not m.every_date then array(select a.occurrence_id from attendance a where a.participant_id = m.id) end as dates
-       from participant m where m.person_id = $1 and m.entry_id = any($2)`,
-    [personId, [...new Set(dates.map((date) => date.entry_id))]],
+  spans: readonly Span[],
+): Promise<ReadonlySet<string>> => {
+  // What a place is kept free for before and after reaches further than the date itself.
+  const wide = spans.map(({ start, end }) => ({ start: start - DAY, end: end + DAY }))
+  const rows = await sql.query<{ id: string }>(
+    'select occurrence_id as id from attendance where person_id = $1 and span && $2::tstzmultirange',
+    [personId, multirange(wide)],
   )
-  const known = new Map(rows.rows.map((row) => [row.entryId, row.dates]))
-  return ({ entry_id, occurrence_id }) => {
-    const its = known.get(entry_id)
-    return its === null || (its?.includes(occurrence_id) ?? false)
-  }
+  return new Set(rows.rows.map((row) => row.id))
 }
 
 /**
@@ -60,7 +55,7 @@ export const readReservations = async (
   /** Dates, by their ids, whose reservations are passed over. */
   apart: readonly string[] = [],
 ): Promise<ReservationOnWire[]> => {
-  const rows = await sql.query<Row>(
+  const reading = sql.query<Row>(
     `select r.id, r.resource_id, r.person_id, p.name as by, ${startMs('r.span')} as start, ${endMs('r.span')} as end,
             r.state, o.entry_id, r.occurrence_id, ${wallSql('o.recurrence')} as recurrence, coalesce(nullif(v.title, ''), e.title) as title,
             coalesce(v.private, e.private) as private
@@ -73,18 +68,16 @@ export const readReservations = async (
       order by lower(r.span), r.id`,
     [multirange(spans), at(now), besides, ...(resourceIds ? [resourceIds] : [])],
   )
+  const [rows, takesPartIn] = await together([reading, datesWith(sql, askerId, spans)])
   const leftOut = new Set(apart)
   const reserved = rows.rows.filter((row) => !leftOut.has(row.occurrence_id))
   const owners = [...new Set(reserved.map((row) => row.person_id))]
-  const [levels, participates] = await together([
-    levelsFor(sql, askerId, owners, now),
-    datesWith(sql, askerId, reserved),
-  ])
+  const levels = await levelsFor(sql, askerId, owners, now)
   return reserved.map((row): ReservationOnWire => {
     const level = levels.get(row.person_id) ?? NO_LEVEL
     const { start, end, title } = row
     const state: SpanState = row.state === 'taken' ? 'busy' : 'held'
-    const takesPart = participates(row)
+    const takesPart = takesPartIn.has(row.occurrence_id)
     const mine = row.person_id === askerId
     const seen = seenSpan(
       { start, end, state, title, place: '', private: row.private, entryId: row.entry_id },
