@@ -3,31 +3,30 @@ import { answerExchange, withdrawExchange } from '@marmot/contract/exchanges'
 import { clocksInWords, shortTime, spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { useBrief } from '../openings/brief.tsx'
-import { briefOfWish } from '../openings/room-then.ts'
 import { call, problemWords } from '../platform/api.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 
+interface Room {
+  readonly exchange: Exchange
+  /** What would have been sent is wanted in hand again. */
+  readonly onAgain: (wish: NonNullable<Exchange['wish']>) => void
+}
+
 /** What I asked others to make room for: who has agreed, who not yet; it can be withdrawn. */
-const Mine = ({ exchange }: { exchange: Exchange }) => {
-  const { zone, person } = useMe()
+const Mine = ({ exchange, onAgain }: Room) => {
+  const { zone } = useMe()
   const now = useNow()
   const queries = useQueryClient()
-  const navigate = useNavigate()
-  const { takeUp } = useBrief()
   const { trouble, attempt } = useAttempt()
   const { wish, ended } = exchange
   const withdraw = async (back: boolean) => {
     await attempt(async () => {
       await call(withdrawExchange, { params: { exchangeId: exchange.exchangeId } })
-      if (back && wish) {
-        takeUp(briefOfWish(wish, Date.parse(exchange.start), { now, zone, me: person.id }))
-        navigate('/arrange')
-      } else if (!ended) toast(`You do not ask for ${exchange.place} any more.`)
+      if (back && wish) onAgain(wish)
+      else if (!ended) toast(`You do not ask for ${exchange.place} any more.`)
     })
     void queries.invalidateQueries({ queryKey: ['now'] })
   }
@@ -163,11 +162,11 @@ const Asked = ({ exchange }: { exchange: Exchange }) => {
 }
 
 /** Room that is asked for, by me or of me. */
-export const RoomCard = ({ exchange }: { exchange: Exchange }) => (
+export const RoomCard = ({ exchange, onAgain }: Room) => (
   <li
     className="flex flex-col gap-2 rounded-lg bg-paper p-4"
     aria-label={`Room in ${exchange.place} for ${exchange.mine ? 'you' : exchange.by}`}
   >
-    {exchange.mine ? <Mine exchange={exchange} /> : <Asked exchange={exchange} />}
+    {exchange.mine ? <Mine exchange={exchange} onAgain={onAgain} /> : <Asked exchange={exchange} />}
   </li>
 )

@@ -126,7 +126,7 @@ const RequestCard = lazy(() =>
   import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
 )
 const Lately = lazy(() => import('./lately.tsx').then((m) => ({ default: m.Lately })))
-const RoomCard = lazy(() => import('../exchanges/room-card.tsx').then((m) => ({ default: m.RoomCard })))
+const Rooms = lazy(() => import('./rooms.tsx').then((m) => ({ default: m.Rooms })))
 const MeetRightAway = lazy(() =>
   import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
 )
@@ -210,11 +210,7 @@ export const Now = () => {
               count={exchanges.filter((one) => !one.mine).length}
             >
               <Suspense fallback={<Loading what="who asks for room" />}>
-                <ul className="flex flex-col gap-2">
-                  {exchanges.map((exchange) => (
-                    <RoomCard key={exchange.exchangeId} exchange={exchange} />
-                  ))}
-                </ul>
+                <Rooms exchanges={exchanges} />
               </Suspense>
             </Section>
           )}
