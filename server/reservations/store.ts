@@ -246,6 +246,7 @@ export const stillReserving = async (sql: Sql, entryIds: readonly string[]): Pro
 }
 
 export const releaseReservations = async (sql: Sql, ids: readonly string[]): Promise<void> => {
+  if (ids.length === 0) return
   await sql.query("update reservation set state = 'released', lapses_at = null where id = any($1)", [ids])
 }
 
