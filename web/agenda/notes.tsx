@@ -20,9 +20,9 @@ import { type ReactNode, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
 import { flowerOf } from '../ui/parts.tsx'
-import { usePickFiles } from '../ui/pick-files.tsx'
 import { picture } from '../ui/picture.ts'
-import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
+import type { Pictures } from '../ui/pictures.ts'
+import { usePictureTool } from '../ui/use-picture-tool.ts'
 import type { Together } from './together.ts'
 
 /** Where somebody else writes, with their name. */
@@ -90,18 +90,7 @@ export const Notes = ({
       table: current?.isActive('table') ?? false,
     }),
   })
-  const addPictures = async (files: readonly File[]) => {
-    for (const file of files)
-      try {
-        const { id, name } = await pictures.add(file)
-        chain()
-          .insertContent({ type: 'picture', attrs: { file: id, name } })
-          .run()
-      } catch (error) {
-        toast.error(problemWords(error))
-      }
-  }
-  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURE_TYPES, onPick: addPictures })
+  const picking = usePictureTool(editor, pictures, (error) => toast.error(problemWords(error)))
   if (!editor) return null
   const chain = () => editor.chain().focus()
   const tool = (label: string, on: boolean | null, run: () => void, icon: ReactNode) => (

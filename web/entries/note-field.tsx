@@ -4,9 +4,9 @@ import { Bold, ImagePlus, Italic, Link as LinkIcon, List, ListOrdered } from 'lu
 import { type ReactNode, useMemo } from 'react'
 import { toast } from 'sonner'
 import { problemWords } from '../platform/api.ts'
-import { usePickFiles } from '../ui/pick-files.tsx'
 import { picture } from '../ui/picture.ts'
-import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
+import type { Pictures } from '../ui/pictures.ts'
+import { usePictureTool } from '../ui/use-picture-tool.ts'
 
 /** What is kept of a picture is which file it is, and not where this browser has it. */
 const noteOf = (html: string): string => html.replace(/ class="max-h-80 rounded"(?: src="[^"]*")?/g, '')
@@ -44,18 +44,7 @@ export const NoteField = ({
     },
     onUpdate: ({ editor: changed }) => onChange(changed.isEmpty ? '' : noteOf(changed.getHTML())),
   })
-  const addPictures = async (files: readonly File[]) => {
-    for (const file of files)
-      try {
-        const { id, name } = await pictures.add(file)
-        chain()
-          .insertContent({ type: 'picture', attrs: { file: id, name } })
-          .run()
-      } catch (error) {
-        toast.error(problemWords(error))
-      }
-  }
-  const picking = usePickFiles({ label: 'Choose pictures', accept: PICTURE_TYPES, onPick: addPictures })
+  const picking = usePictureTool(editor, pictures, (error) => toast.error(problemWords(error)))
   if (!editor) return null
   const tool = (label: string, on: boolean, run: () => void, icon: ReactNode) => (
     <button

@@ -245,8 +245,7 @@ const Rows = memo(({ rows, chosen, group, zone, width, onOpen }: RowsProps) => (
       const begins = group && (!before || groupName(before, group, zone) !== name)
       return (
         // A page of others comes in the place of these: what stands there is written over, not made anew.
-        // biome-ignore lint/suspicious/noArrayIndexKey: rows have no state of their own
-        <Fragment key={i}>
+        <Fragment key={row.index}>
           {begins && (
             <tr className="border-line border-b bg-shade">
               <th colSpan={width} className="px-2 py-1 text-left">
