@@ -1,12 +1,11 @@
 import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { invitationEvents } from '@marmot/contract/conversation'
 import { events, health, openApi } from '@marmot/contract/live'
 import { describe } from '@marmot/contract/openapi'
 import Koa from 'koa'
 import { type Logger, pino } from 'pino'
 import { domains as allDomains } from './domains.ts'
-import { guestBy, openInbox } from './invitations/index.ts'
+import { openInbox } from './invitations/index.ts'
 import { openTransport } from './letters/index.ts'
 import { lastingLinks } from './links/index.ts'
 import { askerFinder, lastingSessions } from './people/index.ts'
@@ -100,6 +99,7 @@ const start = async (
     settings,
     transport,
     url: () => url,
+    stream: (context, listener) => live.stream(context, listener),
     mailFrom: () => settings.mailFrom ?? `marmot@${new URL(url).hostname}`,
   }
   const kinds = domains.flatMap((domain) => domain.events ?? [])
@@ -133,11 +133,6 @@ const start = async (
   routes.mount(health, async () => ({ ok: await answers(pool) }))
   routes.mount(events, async ({ context, asker }) => {
     live.stream(context, { personId: asker.id, session: asker.session })
-    return {}
-  })
-  routes.mount(invitationEvents, async ({ params, context }) => {
-    const { participantId, link } = await guestBy(pool, params.token, clock())
-    live.stream(context, { personId: participantId, session: link, guest: true })
     return {}
   })
   const description = describe(routes.mounted)

@@ -1,2 +1,1 @@
-export { guestBy } from './guests.ts'
 export { openInbox } from './inbox.ts'

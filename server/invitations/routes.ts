@@ -2,6 +2,7 @@ import { openAgendaByLink, readAgendaByLink } from '@marmot/contract/agenda'
 import { joinByLink } from '@marmot/contract/conferences'
 import {
   addFileByLink,
+  invitationEvents,
   readConversationByLink,
   readFileByLink,
   removeMessageByLink,
@@ -150,6 +151,12 @@ export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: H
     const { entryId, participantId } = await open(token)
     return talkingAt(sql, { entryId, recurrence }, { participantId }, clock())
   }
+
+  mount(invitationEvents, async ({ params, context }) => {
+    const { participantId, link } = await open(params.token)
+    house.stream(context, { personId: participantId, session: link, guest: true })
+    return {}
+  })
 
   mount(readConversationByLink, async ({ params, query }) =>
     conversationFor(

@@ -1,6 +1,7 @@
+import type { Context } from 'koa'
 import type { SendMailOptions } from 'nodemailer'
 import type { z } from 'zod'
-import type { Hearing, Pass } from './live.ts'
+import type { Hearing, Listener, Pass } from './live.ts'
 import type { Deps, Routes } from './router.ts'
 import type { Settings } from './settings.ts'
 
@@ -14,6 +15,8 @@ export interface House extends Deps {
   readonly settings: Settings
   /** Where people reach Marmot; known once it listens. */
   readonly url: () => string
+  /** Answers a request with the stream of live events for a listener; once the house listens. */
+  readonly stream: (context: Context, listener: Listener) => void
   /** The way out for mail, and the address of Marmot's own that letters come from. */
   readonly transport: Mailer
   readonly mailFrom: () => string
