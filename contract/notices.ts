@@ -7,6 +7,8 @@ export const notice = z.object({
   /** What it is about, in one word of the domain that wrote it: invited, changed, answered, cancelled, acted, shared. */
   kind: z.string(),
   entryId: id.nullable(),
+  /** The poll that it is about. */
+  pollId: id.nullable(),
   title: z.string(),
   /** Who answered, invited or cancelled, acted for me, or shares with me. */
   who: z.string(),

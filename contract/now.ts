@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { exchange, request } from './asked.ts'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
+import { pollLine } from './poll-lines.ts'
 import { proposal } from './proposals.ts'
 import { route } from './route.ts'
 
@@ -20,6 +21,8 @@ export const listNow = route({
     requests: z.array(request),
     /** Room that somebody asks me to make, and that I ask for. */
     exchanges: z.array(exchange),
+    /** Polls that wait for what I say, and those that I ask and have not decided. */
+    polls: z.array(pollLine),
     next: z.array(
       meeting
         .pick({ entryId: true, title: true, start: true, end: true, place: true })

@@ -12,6 +12,7 @@ import {
   MARKS,
   type Mark,
   marksTrouble,
+  type Narrowing,
   type PollTold,
   rankTimes,
   stretchIn,
@@ -157,7 +158,7 @@ const opening = (best: string, from: string, to: string, missing: string[] = [])
   parts: { ...PARTS, missing },
   cost: 0,
 })
-const ANY = { fromMinute: 0, toMinute: 1440, weekdays: [], all: false, aDay: 2, most: 5 }
+const ANY: Narrowing = { fromMinute: 0, toMinute: 1440, weekdays: [], all: false, aDay: 2, most: 5 }
 
 describe('the times to ask about', () => {
   const openings = [
@@ -166,7 +167,7 @@ describe('the times to ask about', () => {
     opening('2026-12-03T15:00', '2026-12-03T15:00', '2026-12-03T15:00', ['tashi']),
     opening('2026-12-04T08:00', '2026-12-04T08:00', '2026-12-04T08:00'),
   ]
-  const starts = (more: Partial<typeof ANY>) =>
+  const starts = (more: Partial<Narrowing>) =>
     candidateStarts(openings, VIENNA, { ...ANY, ...more }).map((start) =>
       wallText(toWall(zoneTable(VIENNA), start)).slice(8),
     )

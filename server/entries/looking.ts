@@ -61,6 +61,22 @@ export const standingIn = async (sql: Sql, askerId: string, ownerId: string, now
     )
 }
 
+/** Whether somebody is another's stand-in, or that person. */
+export const mayStandIn = async (
+  sql: Sql,
+  askerId: string,
+  ownerId: string,
+  now: number,
+): Promise<boolean> => {
+  try {
+    await standingIn(sql, askerId, ownerId, now)
+    return true
+  } catch (error) {
+    if (error instanceof ProblemError) return false
+    throw error
+  }
+}
+
 /**
  * Whether somebody who looks at a participant's lane may see all of an entry on it: of the one date that is named, else
  * of every date. A date can be private by itself.
@@ -104,13 +120,7 @@ export const mayActOn = async (
   askerId: string,
   now: number,
 ): Promise<boolean> => {
-  if (organizerId === null) return false
-  try {
-    await standingIn(sql, askerId, organizerId, now)
-  } catch (error) {
-    if (error instanceof ProblemError) return false
-    throw error
-  }
+  if (organizerId === null || !(await mayStandIn(sql, askerId, organizerId, now))) return false
   return maySee(sql, entryId, null, organizerId, askerId, now)
 }
 

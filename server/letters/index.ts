@@ -2,7 +2,7 @@ export { sendBack } from './back.ts'
 export { declineCounter } from './decline.ts'
 export { nudge } from './nudge.ts'
 export { oweLetters, readTellings, type Telling, tellsIn, toldIn } from './owed.ts'
-export { openTransport, sendAgain } from './send.ts'
+export { isRefused, openTransport, sendAgain } from './send.ts'
 export {
   invitationTo,
   type LetterState,

@@ -284,7 +284,7 @@ const prepare = (
   )
 
 /** True when the mail server has refused a letter for good; anything else is trouble that passes (RFC 5321 section 4.2.1). */
-const isRefused = (error: unknown): boolean =>
+export const isRefused = (error: unknown): boolean =>
   error instanceof Error && 'responseCode' in error && Number(error.responseCode) >= 500
 
 /** True when a letter cannot have left: nobody was reached, or the mail server said that it did not take it. */

@@ -1,1 +1,2 @@
-export { findLink, lastingLinks, linksSince, makeLinks } from './store.ts'
+export { comeTo, type DoorLimit } from './doors.ts'
+export { findLink, keepLink, lastingLinks, linksSince, makeLinks, revokeLinks } from './store.ts'

@@ -36,6 +36,37 @@ export const makeLinks = async (
   return tokens
 }
 
+/** Keeps a link whose token its holder made, good until an instant. */
+export const keepLink = async (
+  sql: Sql,
+  link: {
+    readonly purpose: Purpose
+    readonly subjectId: string
+    readonly token: string
+    readonly expires: number
+  },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into link (token_hash, purpose, subject_id, expires_at, made_at) values ($1, $2, $3, $4, $5)
+     on conflict (token_hash) do nothing`,
+    [hashOf(link.token), link.purpose, link.subjectId, at(link.expires), at(now)],
+  )
+}
+
+/** Ends all links to some subjects: whoever has one of them has nothing any more. */
+export const revokeLinks = async (
+  sql: Sql,
+  purpose: Purpose,
+  subjectIds: readonly string[],
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    'update link set revoked_at = $3 where purpose = $1 and subject_id = any($2) and revoked_at is null',
+    [purpose, subjectIds, at(now)],
+  )
+}
+
 /** How many links a subject was given since an instant. */
 export const linksSince = async (
   sql: Sql,

@@ -4,6 +4,7 @@ export {
   addMeantNotices,
   addMeetingNotices,
   addPlaceNotices,
+  addPollNotices,
   addProposalNotice,
   addSharedNotices,
   answersSince,

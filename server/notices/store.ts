@@ -79,6 +79,33 @@ export const addPlaceNotices = async (
   )
 }
 
+/** Tells people what becomes of a poll. `by` is a colleague, or somebody without an account by their name. */
+export const addPollNotices = async (
+  sql: Sql,
+  pollId: string,
+  notices: readonly {
+    readonly personId: string
+    readonly kind: 'poll-asked' | 'poll-marked' | 'poll-proposed' | 'poll-over' | 'poll-daily' | 'poll-ended'
+    readonly words: string
+  }[],
+  by: { readonly actorId: string | null; readonly name: string },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, poll_id, at, actor_id, by_name, words)
+     select d.person, d.kind, $1, $2, $3, $4, d.words from unnest($5::uuid[], $6::text[], $7::text[]) d(person, kind, words)`,
+    [
+      pollId,
+      at(now),
+      by.actorId,
+      by.name,
+      notices.map((one) => one.personId),
+      notices.map((one) => one.kind),
+      notices.map((one) => one.words),
+    ],
+  )
+}
+
 /** Tells the organizer that somebody answered. */
 export const addAnswerNotice = async (
   sql: Sql,
@@ -187,10 +214,11 @@ export const addSharedNotices = async (
 /** A person's newest notices: of meetings they take part in, of what was done for them, of what they were given. */
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
-    `select n.id, n.kind, n.entry_id as "entryId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, '') as title, n.answer, n.at,
+    `select n.id, n.kind, n.entry_id as "entryId", n.poll_id as "pollId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, q.wish ->> 'title', '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address, a.name)
                  when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved', 'time-taken', 'time-kept') then a.name
                  when n.kind in ('room-made', 'no-room') then coalesce(a.name, 'Somebody')
+                 when n.poll_id is not null then coalesce(a.name, n.by_name)
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
@@ -201,7 +229,7 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
        left join lateral (
          select x.told from letter l join telling x on x.id = l.about_id
           where l.entry_id = n.entry_id and l.person_id = n.person_id order by l.number desc limit 1) t on mine.every_date is not true
-       left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
+       left join poll q on q.id = n.poll_id left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
        left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
        left join occurrence o2 on o2.id = n.occurrence_id

@@ -6,6 +6,7 @@ import { exchangesFor } from '../exchanges/index.ts'
 import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
 import type { Routes } from '../platform/router.ts'
+import { pollsFor } from '../polls/index.ts'
 import { openOfStewards, openProposals, proposalOnWire } from '../proposals/index.ts'
 import { requestsFor } from '../reservations/index.ts'
 
@@ -57,6 +58,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
           .map(({ id: proposalId, start, end, recurrence }) => ({ proposalId, start, end, recurrence })),
       })),
       exchanges: await exchangesFor(pool, asker.id, now),
+      polls: await pollsFor(pool, asker.id, now),
       notices: await readNotices(pool, asker.id),
     }
   })

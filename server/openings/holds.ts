@@ -82,6 +82,21 @@ export const findHold = async (sql: Sql, holdId: string, askerId: string, now: n
     )
   ).rows[0] ?? null
 
+/** Those of some holds that have not lapsed. */
+export const holdsStanding = async (
+  sql: Sql,
+  holdIds: readonly string[],
+  now: number,
+): Promise<Set<string>> =>
+  new Set(
+    (
+      await sql.query<{ id: string }>('select id from entry where id = any($1) and lapses_at > $2', [
+        holdIds,
+        at(now),
+      ])
+    ).rows.map((row) => row.id),
+  )
+
 /** Takes away the holds that lapsed, and says so to whoever looks at those lanes. Every minute. */
 export const letHoldsGo = async ({ pool, clock }: Pick<Deps, 'pool' | 'clock'>): Promise<void> => {
   await transaction(pool, async (sql) => {

@@ -1,1 +1,2 @@
-export { dropHold } from './holds.ts'
+export { dropHold, holdsStanding, keepHold } from './holds.ts'
+export { readLanes } from './store.ts'

@@ -2,6 +2,7 @@ import { PassThrough } from 'node:stream'
 import type { timeEvent } from '@marmot/contract/availability'
 import type { callEvent } from '@marmot/contract/conferences'
 import type { meetingEvent } from '@marmot/contract/meetings'
+import type { pollEvent } from '@marmot/contract/polls'
 import type { remindersEvent } from '@marmot/contract/reminders'
 import type { placesEvent, reservationsEvent } from '@marmot/contract/resources'
 import type { sharingEvent } from '@marmot/contract/sharing'
@@ -72,6 +73,10 @@ export const aboutEntry = <K extends string>(
 /** That a meeting changed, to those who take part in it. */
 export const meetingChanged = (entryId: string, people: readonly string[]): z.input<typeof meetingEvent>[] =>
   aboutEntry('meeting', entryId, people)
+
+/** That a poll changed, to those who are asked (guests by their ids as voters), whoever came by its link for all, and whoever asks. */
+export const pollChanged = (pollId: string, people: readonly string[]): z.input<typeof pollEvent>[] =>
+  inParts([...people, pollId]).map((part) => ({ kind: 'poll', pollId, people: part }))
 
 /** Says, when the transaction commits, that these people's time changed. */
 export const tellTime = (sql: Sql, people: readonly string[]): Promise<void> => tell(sql, timeChanged(people))

@@ -29,6 +29,25 @@ const give = (does: 'look' | 'change' | 'stand-in' | null) =>
     seesPrivate: false,
   })
 
+/** What somebody asks several people about. */
+const aPoll = (title: string) => ({
+  title,
+  minutes: 60,
+  zone: 'Europe/Vienna',
+  people: [{ id: matteo.person.id, required: true }],
+  guests: [],
+  closes: '2026-12-01T00:00:00Z',
+  times: [8, 9].map((day) => ({ start: `2026-12-0${day}T18:00:00Z`, places: [] })),
+  needed: null,
+  results: 'all',
+  names: true,
+  oneMark: false,
+  proposals: true,
+  notices: 'none',
+  holds: false,
+  door: null,
+})
+
 /** What is at stake: a meeting of the owner's, an invitation to them, and a change that somebody else made for them. */
 const atStake = async () => {
   const meeting = await owner.send<{ entryId: string }>(
@@ -47,7 +66,10 @@ const atStake = async () => {
     minutes: 30,
     zone: 'Europe/Vienna',
   })
+  await marmot.pool.query('delete from poll where owner_id = $1', [owner.person.id])
+  const poll = await owner.send<{ pollId: string }>('POST', '/api/polls', aPoll('Asked by Henrike'))
   return {
+    pollId: poll.body.pollId,
     meetingId: meeting.body.entryId,
     invitationId: invitation.body.entryId,
     changeId: own.body.changeId,
@@ -107,6 +129,10 @@ const ACTS: Record<
     from: 'stand-in',
     act: () => other.send('POST', '/api/meetings', aMeeting({ title: 'By Tashi', of: owner.person.id })),
   },
+  'POST /api/polls': {
+    from: 'stand-in',
+    act: () => other.send('POST', '/api/polls', { ...aPoll('Asked by Tashi'), of: owner.person.id }),
+  },
   'POST /api/meetings/:entryId/answer': {
     from: 'stand-in',
     act: ({ invitationId }) =>
@@ -136,6 +162,14 @@ const BY_THE_THING: typeof ACTS = {
   'cancelling their meeting': {
     from: 'stand-in',
     act: ({ meetingId }) => other.send('POST', `/api/meetings/${meetingId}/cancel`, {}),
+  },
+  'reading what they ask': {
+    from: 'stand-in',
+    act: ({ pollId }) => other.get(`/api/polls/${pollId}`),
+  },
+  'asking no more for them': {
+    from: 'stand-in',
+    act: ({ pollId }) => other.send('POST', `/api/polls/${pollId}/withdraw`, {}),
   },
   'undoing what they did': {
     from: null,

@@ -41,6 +41,7 @@ interface Subject {
   readonly meetingId: string
   readonly reservedId: string
   readonly placeId: string
+  readonly pollId: string
   readonly changeId: string
   readonly messageId: string
   readonly meetingFileId: string
@@ -138,7 +139,10 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
   )
   if (isPrivate)
     await marmot.pool.query('update entry set private = true where id = $1', [meeting.body.entryId])
+  // A poll is never private: whoever stands in for its organizer acts in it.
+  const poll = isPrivate ? null : await askPoll(`${WITHIN}${mark} asked`)
   return {
+    pollId: poll ?? randomUUID(),
     entryId,
     changeId,
     messageId: said.body.messageId,
@@ -150,6 +154,30 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
     recurrence: starts,
     private: isPrivate,
   }
+}
+
+/** Has the owner ask somebody about two times; gives the poll. */
+const askPoll = async (title: string): Promise<string> => {
+  const asked = await owner.send<{ pollId: string }>('POST', '/api/polls', {
+    title,
+    note: `${WITHIN} why`,
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    people: [],
+    guests: [{ address: 'rosa@lodestar.example', name: `${WITHIN} guest`, required: true }],
+    closes: '2026-12-01T00:00:00Z',
+    times: [8, 9].map((hour) => ({ start: `2026-12-0${hour}T08:00:00Z`, places: [] })),
+    needed: null,
+    results: 'all',
+    names: true,
+    oneMark: false,
+    proposals: true,
+    notices: 'none',
+    holds: false,
+    door: null,
+  })
+  if (asked.status !== 200) throw new Error(asked.text)
+  return asked.body.pollId
 }
 
 /** Reservations of subjects of before, whose place is wanted again. */
@@ -230,6 +258,7 @@ describe('what of an entry leaves the server', () => {
       'delete from occurrence where entry_id in (select id from entry where deleted_at is not null)',
     )
     await marmot.pool.query('delete from change where owner_id = $1', [owner.person.id])
+    await marmot.pool.query('delete from poll where owner_id = $1', [owner.person.id])
     await give(level)
     for (const isPrivate of [false, true]) {
       const subject = await make(isPrivate)
@@ -258,6 +287,9 @@ describe('what of an entry leaves the server', () => {
       for (const meeting of AT_MEETINGS)
         if (standsIn) expect([...shown.within]).toContain(meeting)
         else expect([...shown.headline, ...shown.within]).not.toContain(meeting)
+      const poll = 'GET /api/polls/{pollId}'
+      if (standsIn && !isPrivate) expect([...shown.within]).toContain(poll)
+      else expect([...shown.headline, ...shown.within]).not.toContain(poll)
       expect((await viewer.get(`/api/attachments/${subject.meetingFileId}`)).status).toBe(
         standsIn ? 200 : 404,
       )

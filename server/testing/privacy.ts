@@ -5,6 +5,8 @@ export interface About {
   /** A place that is reserved alone, without a meeting, and where that is. */
   readonly reservedId: string
   readonly placeId: string
+  /** What the owner asks several people about. */
+  readonly pollId: string
   readonly changeId: string
   /** Something that was said about the meeting. */
   readonly messageId: string

@@ -1,0 +1,1 @@
+export { pollsFor } from './reading.ts'
