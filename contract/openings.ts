@@ -7,6 +7,7 @@ import {
   STEPS,
   USUAL_RULES,
 } from '@marmot/core/openings'
+import { MOST_TIMES } from '@marmot/core/polls'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
 import { apart, MOST_ASKED, type personTime } from './availability.ts'
@@ -75,6 +76,8 @@ export const brief = z.object({
   start: ms.nullable(),
   /** The hold on it, when there is one. */
   hold: id.nullable(),
+  /** Starts that several people will be asked about. */
+  asks: z.array(ms).max(MOST_TIMES).default([]),
   /** The meeting that this becomes a change of, as it is now; null for a new one. */
   meeting: z
     .object({
@@ -112,6 +115,7 @@ export const emptyBrief = (today: number, me: string): Brief => ({
   series: null,
   start: null,
   hold: null,
+  asks: [],
   meeting: null,
 })
 

@@ -27,7 +27,7 @@ const packing = (): Plugin => ({
 })
 
 const FIRST =
-  /[\\/]contract[\\/](?:agenda|asked|availability|conferences|entries|live|meetings|notices|now|people|proposals|resources|route|runs|sharing)\.ts$/
+  /[\\/]contract[\\/](?:agenda|asked|availability|conferences|entries|meetings|notices|now|people|proposals|resources|runs|sharing)\.ts$/
 
 export default defineConfig({
   root: import.meta.dirname,
@@ -39,12 +39,17 @@ export default defineConfig({
     target: 'es2022',
     chunkSizeWarningLimit: 700,
     rolldownOptions: {
+      // The staff's application, and what those without an account see, which loads nothing of it.
+      input: [join(import.meta.dirname, 'index.html'), join(import.meta.dirname, 'outside.html')],
       // What the first screen has of the contract in any case, as one file: a dozen small ones pack worse. Zod apart from it:
       // the page says how it works before the first schema is made.
       output: {
         codeSplitting: {
+          includeDependenciesRecursively: false,
           groups: [
             { name: 'zod', test: /[\\/]node_modules[\\/]zod[\\/]/ },
+            // What those without an account load of it, too.
+            { name: 'route', test: /[\\/]contract[\\/](?:route|live)\.ts$/ },
             { name: 'contract', test: FIRST },
           ],
         },

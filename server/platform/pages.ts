@@ -3,7 +3,7 @@ import { extname, join, relative, sep } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { promisify } from 'node:util'
 import { gzip } from 'node:zlib'
-import { PAGES } from '@marmot/contract/pages'
+import { OUTSIDE_PAGES, PAGES } from '@marmot/contract/pages'
 import type { Middleware } from 'koa'
 
 const TYPES: Record<string, string> = {
@@ -52,6 +52,7 @@ const readFiles = async (folder: string): Promise<Map<string, Built>> => {
 }
 
 const own: ReadonlySet<string> = new Set(PAGES)
+const outside: ReadonlySet<string> = new Set(OUTSIDE_PAGES)
 
 /** Where the web application is built, seen from here as from the built server. */
 export const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
@@ -60,11 +61,12 @@ export const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
 export const servePages = async (folder: string): Promise<Middleware> => {
   const files = await readFiles(folder)
   const shell = files.get('/index.html')?.plain.toString() ?? null
+  const door = files.get('/outside.html')?.plain.toString() ?? null
   return async (context, next) => {
     if ((context.method !== 'GET' && context.method !== 'HEAD') || context.path.startsWith('/api/'))
       return next()
     const file = files.get(context.path)
-    if (file && context.path !== '/index.html') {
+    if (file && !context.path.endsWith('.html')) {
       context.set('content-type', file.type)
       // Built names carry a hash of their contents.
       context.set(
@@ -80,12 +82,13 @@ export const servePages = async (folder: string): Promise<Middleware> => {
     context.set('cache-control', 'no-cache')
     context.type = 'html'
     const [, first = ''] = context.path.split('/')
-    if (first !== '' && !own.has(first)) {
+    if (first !== '' && !own.has(first) && !outside.has(first)) {
       context.status = 404
       context.body = NOTHING
       return
     }
-    context.status = shell ? 200 : 503
-    context.body = shell ?? 'Marmot is not built yet. Run: npm run build'
+    const page = outside.has(first) ? door : shell
+    context.status = page ? 200 : 503
+    context.body = page ?? 'Marmot is not built yet. Run: npm run build'
   }
 }

@@ -15,6 +15,7 @@ const Places = screen(() => import('../places/places-screen.tsx').then((m) => m.
 const PlacePage = screen(() => import('../places/place-page.tsx').then((m) => m.PlacePage))
 const People = screen(() => import('../settings/people.tsx').then((m) => m.People))
 const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
+const PollPage = screen(() => import('../polls/poll-page.tsx').then((m) => m.PollPage))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
 const queries = new QueryClient({
@@ -67,6 +68,7 @@ const Inside = () => {
           <Route path="/places" element={<Places />} />
           <Route path="/places/:placeId" element={<PlacePage />} />
           <Route path="/meeting/:entryId" element={<MeetingPage />} />
+          <Route path="/poll/:pollId" element={<PollPage />} />
           <Route path="/" element={<Navigate to="/now" replace />} />
           <Route path="*" element={<Lost />} />
         </Route>

@@ -62,6 +62,18 @@ const Present = ({ span, axis }: { span: Span; axis: Axis }) => {
   )
 }
 
+/** A time that people are asked about, by its number. */
+const AskedTime = ({ span, number, axis }: { span: Span; number: number; axis: Axis }) => {
+  const left = Math.max(0, axis.at(span.start))
+  const right = Math.min(1, axis.at(span.end))
+  if (right <= left) return null
+  return (
+    <div className="asked" style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%` }}>
+      <span>{number}</span>
+    </div>
+  )
+}
+
 /** What a screen says of blocks; the same object as long as it says the same, so that lanes are not drawn for nothing. */
 type Drawing = Pick<BoardProps, 'edgeOf' | 'faint' | 'mayMove'>
 
@@ -309,6 +321,9 @@ export const Board = (props: BoardProps) => {
             )}
           </div>
           <div className="over over-frame" aria-hidden>
+            {props.asked?.map((span, i) => (
+              <AskedTime key={span.start} span={span} number={i + 1} axis={axis} />
+            ))}
             {props.present && <Present span={props.present} axis={axis} />}
             {chosen && <Frame chosen={chosen} axis={axis} words={frameWords} />}
             <PlumbLine plumb={plumb} axis={axis} />

@@ -1,5 +1,6 @@
 import type { Notice } from '@marmot/contract/notices'
 import { dayOf, shortDay, shortTime, wallFromText } from '@marmot/core/time'
+import { useNavigate } from 'react-router'
 import { useMe } from '../platform/session.tsx'
 
 const SAID: Record<string, string> = {
@@ -18,6 +19,12 @@ const DID: Record<string, string> = {
   sent: 'sent',
   cancelled: 'cancelled',
   imported: 'imported',
+}
+
+const ASKED: Record<string, string> = {
+  'more-times': 'asks about more times for',
+  again: 'asks again which times suit you for',
+  nudge: 'would like to know which times suit you for',
 }
 
 const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept', 'meant'])
@@ -63,6 +70,18 @@ const noticeWords = (notice: Notice): string => {
       return `gives you ${notice.message}`
     case 'time-taken':
       return `takes the time that you proposed for ${notice.message}`
+    case 'poll-asked':
+      return ASKED[notice.message] ?? 'asks which times suit you for'
+    case 'poll-marked':
+      return 'says which times suit them for'
+    case 'poll-proposed':
+      return `proposes ${notice.message} for`
+    case 'poll-over':
+      return `The time to answer is over (${notice.message}):`
+    case 'poll-daily':
+      return `${notice.message.replace(/^./, (sign) => sign.toUpperCase())}:`
+    case 'poll-ended':
+      return notice.message === 'off' ? 'does not ask any more about' : 'has chosen a time, without you, for'
     case 'time-kept':
       return `keeps asking for ${notice.message}`
     case 'room-made':
@@ -85,14 +104,17 @@ export const Lately = ({
   onOpen: (entryId: string) => void
 }) => {
   const { zone } = useMe()
+  const navigate = useNavigate()
   return (
     <ul className="rounded-lg bg-paper py-1" aria-live="polite">
       {notices.map((notice) => (
         <li key={notice.id}>
           <button
             type="button"
-            onClick={() => notice.entryId && onOpen(notice.entryId)}
-            disabled={notice.entryId === null || notice.kind === 'acted'}
+            onClick={() =>
+              notice.pollId ? navigate(`/poll/${notice.pollId}`) : notice.entryId && onOpen(notice.entryId)
+            }
+            disabled={(notice.entryId === null && notice.pollId === null) || notice.kind === 'acted'}
             className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}

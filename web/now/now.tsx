@@ -126,6 +126,7 @@ const RequestCard = lazy(() =>
   import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
 )
 const Lately = lazy(() => import('./lately.tsx').then((m) => ({ default: m.Lately })))
+const PollLines = lazy(() => import('./poll-lines.tsx').then((m) => ({ default: m.PollLines })))
 const Rooms = lazy(() => import('./rooms.tsx').then((m) => ({ default: m.Rooms })))
 const MeetRightAway = lazy(() =>
   import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
@@ -179,7 +180,9 @@ export const Now = () => {
         </Trouble>
       </div>
     )
-  const { toAnswer, organized, proposals, requests, exchanges, next, notices } = state.data
+  const { toAnswer, organized, proposals, requests, exchanges, polls, next, notices } = state.data
+  const asked = polls.filter((poll) => !poll.mine)
+  const asking = polls.filter((poll) => poll.mine)
   const open = toAnswer.some((meeting) => meeting.entryId === opened)
     ? opened
     : (toAnswer[0]?.entryId ?? null)
@@ -222,6 +225,13 @@ export const Now = () => {
                     <ProposalCard key={proposal.id} meeting={meeting} proposal={proposal} named />
                   ))}
                 </ul>
+              </Suspense>
+            </Section>
+          )}
+          {asked.length > 0 && (
+            <Section title="Which times suit you?" count={asked.length}>
+              <Suspense fallback={<Loading what="the times" />}>
+                <PollLines polls={asked} />
               </Suspense>
             </Section>
           )}
@@ -297,6 +307,13 @@ export const Now = () => {
               <Empty>Nothing in the next three days.</Empty>
             )}
           </Section>
+          {asking.length > 0 && (
+            <Section title="Times you ask about">
+              <Suspense fallback={<Loading what="the times" />}>
+                <PollLines polls={asking} />
+              </Suspense>
+            </Section>
+          )}
           <Section title="Your meetings">
             {organized.length ? (
               <ul className="overflow-hidden rounded-lg bg-paper">

@@ -1,6 +1,6 @@
 import type { Help, Opening } from '@marmot/core/openings'
-import { dayOf, toWall } from '@marmot/core/time'
-import { type KeyboardEvent, useRef, useState } from 'react'
+import { dayOf, MINUTE, toWall } from '@marmot/core/time'
+import { type KeyboardEvent, lazy, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Board } from '../lanes/board.tsx'
 import { Ribbon } from '../lanes/ribbon.tsx'
@@ -29,15 +29,33 @@ import { SendSheet } from './send-sheet.tsx'
 import { SeriesSheet } from './series-sheet.tsx'
 import { Tray } from './tray.tsx'
 import { useBriefAddress } from './use-address.ts'
-import { useArranging } from './use-arranging.ts'
+import { type Arranging, useArranging } from './use-arranging.ts'
 import { useHold } from './use-hold.ts'
 import { useJumps } from './use-jumps.ts'
 import { useTakenAway } from './use-taken-away.ts'
 import { useTakingUp } from './use-taking-up.ts'
 import { helpWords } from './words.ts'
 
+const AskSheet = lazy(() => import('./ask-sheet.tsx').then((m) => ({ default: m.AskSheet })))
+
 const LONGEST_LENS = 14
 const MOST_LANE = 48
+
+/** What can be done next, in a line. */
+const Hint = ({ arranging }: { arranging: Arranging }) => {
+  const { alone, chosen, found } = arranging
+  return (
+    <p className="truncate text-soft text-sm max-md:hidden">
+      {alone
+        ? 'Add the people who should meet; the hours that suit all of them light up.'
+        : chosen === null && found.openings.length === 0
+          ? 'Where a time suits everybody, light falls across all lanes. Any other can be chosen too: press the lanes.'
+          : chosen === null
+            ? 'Press a light band, a card below, or n for the next opening.'
+            : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
+    </p>
+  )
+}
 
 /** When can these people meet, and where? The lanes of all of them, the openings as light, and the brief below. */
 export const Arrange = () => {
@@ -47,6 +65,7 @@ export const Arrange = () => {
   const [sending, setSending] = useState(false)
   const [repeating, setRepeating] = useState(false)
   const [comparing, setComparing] = useState(false)
+  const [asking, setAsking] = useState(false)
   const { zone } = useMe()
   const view = useLens(
     (today) => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }),
@@ -56,7 +75,7 @@ export const Arrange = () => {
   const { lens, look } = view
   const [out, setOut] = useState<ReadonlySet<string>>(new Set())
   const arranging = useArranging(brief, view, out)
-  const { chosen, found, members, now } = arranging
+  const { chosen, members, now } = arranging
   const hold = useHold(arranging)
   useTakenAway(arranging)
 
@@ -102,6 +121,12 @@ export const Arrange = () => {
   const toggle = (id: string) => change(withRequiredTurned(brief, id))
   const remove = (id: string) => change(withoutMember(brief, id))
   const togglePlace = (id: string) => change(withPlaceTurned(brief, id))
+  const mayAsk = !brief.meeting && !brief.series
+  const asks = brief.asks.map((start) => ({ start, end: start + brief.minutes * MINUTE }))
+  const askAbout = () => {
+    if (chosen && chosen.start > now && !brief.asks.includes(chosen.start))
+      change({ asks: [...brief.asks, chosen.start].sort((a, b) => a - b) })
+  }
   const toggleOut = (id: string) =>
     setOut((before) => {
       const next = new Set(before)
@@ -121,6 +146,12 @@ export const Arrange = () => {
     { keys: 'x', does: 'Leave the person of this lane out for a moment, or take them in again' },
     { keys: 'Delete', does: 'Take the person of this lane out' },
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
+    {
+      keys: 'a',
+      does: asking ? 'Add the chosen time to those you ask about' : 'Ask several people which times suit',
+      on: 'a',
+      run: () => (asking ? askAbout() : setAsking(mayAsk)),
+    },
     { keys: 's', does: 'Look over and send', on: 's', run: () => setSending(true) },
     { keys: 'c', does: 'Compare times side by side', on: 'c', run: () => setComparing(!arranging.alone) },
     {
@@ -153,83 +184,86 @@ export const Arrange = () => {
     <>
       <h1 className="sr-only">Arrange a meeting</h1>
       <Ribbon view={view} fill={arranging.fill} meaning={arranging.alone ? 'taken' : 'open'} />
-      <div ref={ref} className="relative min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
-        <div className="grid grid-cols-[var(--label)_1fr] items-center py-1.5 max-md:grid-cols-1 max-md:px-2.5">
-          <div className="pr-3 pl-3.5 max-md:p-0">
-            <PeopleSearch
-              inputRef={search}
-              taken={new Set(brief.people.map((one) => one.id))}
-              onPeople={(people) =>
-                change(
-                  withPeople(
-                    brief,
-                    people.map((person) => person.id),
-                  ),
-                )
-              }
-              onGuest={(guest) => change(withGuest(brief, guest))}
-            />
+      <div className="flex min-h-0 flex-1">
+        <div className="flex min-w-0 flex-1 flex-col">
+          <div ref={ref} className="relative min-h-0 flex-1 overflow-y-auto overflow-x-hidden">
+            <div className="grid grid-cols-[var(--label)_1fr] items-center py-1.5 max-md:grid-cols-1 max-md:px-2.5">
+              <div className="pr-3 pl-3.5 max-md:p-0">
+                <PeopleSearch
+                  inputRef={search}
+                  taken={new Set(brief.people.map((one) => one.id))}
+                  onPeople={(people) =>
+                    change(
+                      withPeople(
+                        brief,
+                        people.map((person) => person.id),
+                      ),
+                    )
+                  }
+                  onGuest={(guest) => change(withGuest(brief, guest))}
+                />
+              </div>
+              <Hint arranging={arranging} />
+            </div>
+            {arriving ? (
+              <div className="px-4 py-2">
+                <Loading what="the meeting" />
+              </div>
+            ) : arranging.error ? (
+              <div className="px-4 py-2">
+                <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>
+                  {problemWords(arranging.error)}
+                </Trouble>
+              </div>
+            ) : (
+              <div style={{ '--lane': `${lane}px` }} data-compact={lane < TWO_LINES || undefined}>
+                <Board
+                  label="Everybody’s time"
+                  groups={groups}
+                  home={zone}
+                  now={now}
+                  step={arranging.step}
+                  minutes={brief.minutes}
+                  across="all"
+                  chosen={chosen ? { ...chosen, rowId: null } : null}
+                  present={brief.meeting ? presentOf(brief.meeting) : null}
+                  asked={asking ? asks : []}
+                  lights={lightsOf(arranging)}
+                  days={lens.days > 1}
+                  onChoose={choose}
+                  onTake={() => undefined}
+                  rowKeys={rowKeys}
+                  empty={<Loading what="everybody’s time" />}
+                />
+              </div>
+            )}
           </div>
-          <p className="truncate text-soft text-sm max-md:hidden">
-            {arranging.alone
-              ? 'Add the people who should meet; the hours that suit all of them light up.'
-              : chosen === null && found.openings.length === 0
-                ? 'Where a time suits everybody, light falls across all lanes. Any other can be chosen too: press the lanes.'
-                : chosen === null
-                  ? 'Press a light band, a card below, or n for the next opening.'
-                  : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
+          <p className="sr-only" role="status">
+            {said}
           </p>
+          <Tray
+            arranging={arranging}
+            members={members}
+            said={said}
+            onTake={take}
+            onTogglePlace={togglePlace}
+            onSend={() => setSending(true)}
+            onAsk={mayAsk ? () => setAsking(true) : undefined}
+            onRepeat={() => setRepeating(true)}
+            onCompare={() => setComparing(true)}
+            onJump={jump}
+            jumps={jumps}
+            onJumps={setJumps}
+            onHelp={tryHelp}
+            hold={hold}
+          />
         </div>
-        {arriving ? (
-          <div className="px-4 py-2">
-            <Loading what="the meeting" />
-          </div>
-        ) : arranging.error ? (
-          <div className="px-4 py-2">
-            <Trouble action={<Button onClick={() => arranging.retry()}>Try again</Button>}>
-              {problemWords(arranging.error)}
-            </Trouble>
-          </div>
-        ) : (
-          <div style={{ '--lane': `${lane}px` }} data-compact={lane < TWO_LINES || undefined}>
-            <Board
-              label="Everybody’s time"
-              groups={groups}
-              home={zone}
-              now={now}
-              step={arranging.step}
-              minutes={brief.minutes}
-              across="all"
-              chosen={chosen ? { ...chosen, rowId: null } : null}
-              present={brief.meeting ? presentOf(brief.meeting) : null}
-              lights={lightsOf(arranging)}
-              days={lens.days > 1}
-              onChoose={choose}
-              onTake={() => undefined}
-              rowKeys={rowKeys}
-              empty={<Loading what="everybody’s time" />}
-            />
-          </div>
+        {asking && mayAsk && (
+          <Suspense>
+            <AskSheet arranging={arranging} onClose={() => setAsking(false)} />
+          </Suspense>
         )}
       </div>
-      <p className="sr-only" role="status">
-        {said}
-      </p>
-      <Tray
-        arranging={arranging}
-        members={members}
-        said={said}
-        onTake={take}
-        onTogglePlace={togglePlace}
-        onSend={() => setSending(true)}
-        onRepeat={() => setRepeating(true)}
-        onCompare={() => setComparing(true)}
-        onJump={jump}
-        jumps={jumps}
-        onJumps={setJumps}
-        onHelp={tryHelp}
-        hold={hold}
-      />
       {comparing && <CompareSheet arranging={arranging} onTake={take} onClose={() => setComparing(false)} />}
       {repeating && <SeriesSheet arranging={arranging} onClose={() => setRepeating(false)} />}
       {sending &&

@@ -28,6 +28,7 @@ const member = (id: string, known = true) => ({ id, time: { known } }) as Member
 
 const take = vi.fn()
 const help = vi.fn()
+const ask = vi.fn()
 
 /** The cards of a brief that stands so; what is not said is as in a search that is over and found nothing. */
 const cards = (given: Partial<Arranging>, searching: Partial<Searching> = {}) => {
@@ -64,7 +65,8 @@ const cards = (given: Partial<Arranging>, searching: Partial<Searching> = {}) =>
   } as unknown as Arranging
   take.mockClear()
   help.mockClear()
-  show(<Cards arranging={standing} onTake={take} onHelp={help} />)
+  ask.mockClear()
+  show(<Cards arranging={standing} onTake={take} onHelp={help} onAsk={ask} />)
   return standing
 }
 const words = () => document.body.textContent ?? ''
@@ -129,7 +131,8 @@ describe('the cards', () => {
     })
     expect(words()).toContain('2 free, 1 unknown')
     expect(words()).toContain('The time of Mira is unknown and not counted as free.')
-    expect(screen.getByRole('button', { name: 'Copy the best times to ask them' })).toBeTruthy()
+    fireEvent.click(screen.getByRole('button', { name: 'Ask them which times suit' }))
+    expect(ask).toHaveBeenCalledOnce()
   })
 })
 

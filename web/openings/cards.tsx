@@ -1,6 +1,5 @@
 import { type DayOfOpenings, type Help, judge, type Opening, openingsByDay } from '@marmot/core/openings'
 import { clockText, minuteOf, shortDay, shortTime, toWall, weekStart } from '@marmot/core/time'
-import { toast } from 'sonner'
 import { presentOf } from './change-in-hand.tsx'
 import type { Arranging } from './use-arranging.ts'
 import type { Searching } from './use-search.ts'
@@ -161,7 +160,15 @@ const HowFar = ({ searching }: { searching: Searching }) => {
 }
 
 /** When there is no opening: who or what is in the way, and what little change would help. */
-const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help: Help) => void }) => {
+const NoOpening = ({
+  arranging,
+  onHelp,
+  onAsk,
+}: {
+  arranging: Arranging
+  onHelp: (help: Help) => void
+  onAsk: (() => void) | undefined
+}) => {
   const { why, help, searching, names, brief } = arranging
   const busy = searching.share < 1
   return (
@@ -194,7 +201,9 @@ const NoOpening = ({ arranging, onHelp }: { arranging: Arranging; onHelp: (help:
         <HowFar searching={searching} />
       </fieldset>
       <DayByDay arranging={arranging} />
-      {brief.minutes > 0 && arranging.found.unknown.length > 0 && <Unknown arranging={arranging} />}
+      {brief.minutes > 0 && arranging.found.unknown.length > 0 && (
+        <Unknown arranging={arranging} onAsk={onAsk} />
+      )}
     </div>
   )
 }
@@ -230,30 +239,19 @@ const DayByDay = ({ arranging }: { arranging: Arranging }) => {
 }
 
 /** People whose time nobody can see, counted apart, with what to do about them. */
-const Unknown = ({ arranging }: { arranging: Arranging }) => {
-  const { found, names, zone } = arranging
+const Unknown = ({ arranging, onAsk }: { arranging: Arranging; onAsk: (() => void) | undefined }) => {
+  const { found, names } = arranging
   if (found.unknown.length === 0) return null
-  const times = openingsByDay(found.openings, arranging.me.zone, 3).map(({ best }) =>
-    shortTime(best.start, zone),
-  )
-  const who = listed(found.unknown.map(names.person))
-  const ask = async () => {
-    const text = `When could you come? ${times.join('; ')} (${arranging.me.zone.split('/').pop()?.replace(/_/g, ' ')} time)`
-    await navigator.clipboard.writeText(text).then(
-      () => toast.success('The best times are copied, to paste into a message.'),
-      () => toast.error('The browser does not allow copying here.'),
-    )
-  }
   return (
     <p className="flex flex-wrap items-center gap-2 text-[12.5px] text-soft">
-      The time of {who} is unknown and not counted as free.
-      {times.length > 0 && (
+      The time of {listed(found.unknown.map(names.person))} is unknown and not counted as free.
+      {onAsk && (
         <button
           type="button"
           className="min-h-[25px] rounded px-1 underline underline-offset-2"
-          onClick={ask}
+          onClick={onAsk}
         >
-          Copy the best times to ask them
+          Ask them which times suit
         </button>
       )}
     </p>
@@ -265,10 +263,12 @@ export const Cards = ({
   arranging,
   onTake,
   onHelp,
+  onAsk,
 }: {
   arranging: Arranging
   onTake: (opening: Opening) => void
   onHelp: (help: Help) => void
+  onAsk: (() => void) | undefined
 }) => {
   const { found, me, alone, settled, refused, searching } = arranging
   if (alone)
@@ -290,7 +290,7 @@ export const Cards = ({
             <PresentCard arranging={arranging} onTake={onTake} />
           </ul>
         )}
-        <NoOpening arranging={arranging} onHelp={onHelp} />
+        <NoOpening arranging={arranging} onHelp={onHelp} onAsk={onAsk} />
       </div>
     )
   return (
@@ -306,7 +306,7 @@ export const Cards = ({
       </ul>
       <div className="flex flex-wrap items-baseline gap-x-4">
         <HowFar searching={searching} />
-        <Unknown arranging={arranging} />
+        <Unknown arranging={arranging} onAsk={onAsk} />
         <DayByDay arranging={arranging} />
       </div>
     </>

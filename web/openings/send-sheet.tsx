@@ -20,7 +20,6 @@ import { useMeetingWrites } from '../meetings/writes.ts'
 import { ApiProblem, call, problemWords } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
-import { useSharing } from '../sharing/sharing.ts'
 import { Button, Choice, Field, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
@@ -29,6 +28,7 @@ import { useJoining } from './joining-choice.tsx'
 import { lackingIn } from './room-then.ts'
 import { stillMissing } from './tray.tsx'
 import type { Arranging } from './use-arranging.ts'
+import { useWhose } from './whose.tsx'
 
 const refusal = z.object({
   placeId: z.string(),
@@ -55,12 +55,10 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
   const keyOf = useKeyOf()
   const { chosen, zone, now, me, members, chosenPlaces, reasons, placeReasons } = arranging
   const missing = stillMissing(arranging, brief.title)
-  const [of, setOf] = useState('')
+  const { of, whose } = useWhose()
   const [autoNudge, setAutoNudge] = useState(false)
   const [rsvp, setRsvp] = useState(true)
   const { conference, choice } = useJoining(arranging)
-  const sharing = useSharing()
-  const directors = (sharing.data?.toMe ?? []).filter((each) => each.does === 'stand-in')
   const invited = members.filter((member) => member.id !== (of || me.id))
 
   const body = chosen && {
@@ -197,20 +195,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               })}
             </ul>
           </section>
-          {directors.length > 0 && (
-            <Field label="Whose meeting it is">
-              {(props) => (
-                <select {...props} value={of} onChange={(event) => setOf(event.target.value)}>
-                  <option value="">Mine</option>
-                  {directors.map((each) => (
-                    <option key={each.ownerId} value={each.ownerId}>
-                      {each.owner}’s: it is sent as “{me.name} for {each.owner}”
-                    </option>
-                  ))}
-                </select>
-              )}
-            </Field>
-          )}
+          {whose}
           <Field label="Words to everybody (optional)">
             {(props) => (
               <textarea

@@ -225,6 +225,7 @@ export const Tray = ({
   onTake,
   onTogglePlace,
   onSend,
+  onAsk,
   onRepeat,
   onCompare,
   onJump,
@@ -239,6 +240,8 @@ export const Tray = ({
   onTake: (opening: Opening) => void
   onTogglePlace: (id: string) => void
   onSend: () => void
+  /** Asks which times suit; left out where there is one time alone to be had. */
+  onAsk: (() => void) | undefined
   onRepeat: () => void
   onCompare: () => void
   onJump: (way: 1 | -1, by?: 'opening' | 'day') => void
@@ -289,6 +292,11 @@ export const Tray = ({
         <span className="ml-auto flex flex-wrap items-center justify-end gap-2 *:whitespace-nowrap max-md:w-full">
           {missing.length > 0 && (
             <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
+          )}
+          {onAsk && (
+            <Button onClick={onAsk} title="Ask several people which times suit (a)">
+              Ask them…
+            </Button>
           )}
           {!arranging.alone && !brief.meeting && (
             <Button onClick={onRepeat} title="Make it a series (r)">
@@ -348,7 +356,7 @@ export const Tray = ({
             </div>
           )}
           <div className="min-w-0 flex-1">
-            <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} />
+            <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} onAsk={onAsk} />
             <SecondMeeting arranging={arranging} />
             {untouched && <TemplateRow today={arranging.today} />}
           </div>

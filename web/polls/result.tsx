@@ -1,0 +1,160 @@
+import type { OrganizedPoll, PollVoter } from '@marmot/contract/organized-polls'
+import { countInWords, type Standing } from '@marmot/core/polls'
+import {
+  clocksInWords,
+  clockText,
+  dayOf,
+  minuteOf,
+  shortDay,
+  toWall,
+  type ZoneTable,
+} from '@marmot/core/time'
+import { memo } from 'react'
+import { MARK_WORDS, MarkGlyph } from './mark.tsx'
+import { saidBy } from './standing.ts'
+
+type Time = OrganizedPoll['times'][number]
+
+interface Column {
+  readonly time: Time
+  readonly standing: Standing
+  readonly lit: boolean
+  readonly chosen: boolean
+}
+
+const columnProps = ({ lit, chosen }: Column) => ({
+  ...(lit ? { 'data-light': true } : {}),
+  ...(chosen ? { 'data-chosen': true } : {}),
+})
+
+/** A lane of the result: what one who is asked says to each time. */
+const VoterLane = memo(({ voter, columns }: { voter: PollVoter; columns: readonly Column[] }) => {
+  const said = saidBy(voter)
+  const state =
+    voter.markedAt !== null
+      ? ''
+      : voter.mail === 'failed'
+        ? 'the letter did not arrive'
+        : voter.seenAt
+          ? 'has looked'
+          : 'not yet'
+  return (
+    <tr>
+      <th scope="row" className="said-name pr-3 pl-4">
+        <span className="flex items-baseline gap-1.5 whitespace-nowrap">
+          <span className="min-w-0 truncate" title={`${voter.name}, ${voter.address}`}>
+            {voter.name}
+          </span>
+          {!voter.required && <span className="text-soft text-sm">optional</span>}
+          {!voter.proved && <span className="text-soft text-sm">by the link</span>}
+          {state && (
+            <span className={`ml-auto text-[12.5px] ${voter.mail === 'failed' ? 'text-coral' : 'text-soft'}`}>
+              {voter.mail === 'failed' && '⚠ '}
+              {state}
+            </span>
+          )}
+        </span>
+      </th>
+      {columns.map((column) => {
+        const one = said.get(column.time.id)
+        const words = one?.mark
+          ? `${MARK_WORDS[one.mark]}${one.supposed ? ', by their calendar' : ''}`
+          : 'not yet'
+        return (
+          <td
+            key={column.time.id}
+            className="said-cell"
+            title={`${voter.name}: ${words}`}
+            {...columnProps(column)}
+          >
+            <span className="sr-only">{words}</span>
+            <MarkGlyph mark={one?.mark ?? null} supposed={one?.supposed ?? false} />
+          </td>
+        )
+      })}
+    </tr>
+  )
+})
+
+/**
+ * What everybody says, a lane for each, a slice for each time. Times that suit lie in the light; the one that is looked at has a frame.
+ */
+export const Result = ({
+  poll,
+  standings,
+  chosen,
+  zone,
+  onChoose,
+}: {
+  poll: OrganizedPoll
+  standings: readonly Standing[]
+  chosen: string | null
+  zone: ZoneTable
+  onChoose: (timeId: string) => void
+}) => {
+  const columns = poll.times.flatMap((time): Column[] => {
+    const standing = standings.find((one) => one.timeId === time.id)
+    return standing ? [{ time, standing, lit: standing.suits, chosen: chosen === time.id }] : []
+  })
+  const ties = standings.filter((one) => one.rank === 1).length
+  return (
+    <table className="said">
+      <caption className="sr-only">What everybody says to each time</caption>
+      <thead>
+        <tr>
+          <td className="said-name w-[230px] min-w-[230px]" />
+          {columns.map((column) => {
+            const { time, standing } = column
+            const wall = toWall(zone, Date.parse(time.start))
+            const [weekday, ...date] = shortDay(dayOf(wall)).split(' ')
+            const best = standing.rank === 1 && standing.all.yes + standing.all.ifNeedBe > 0
+            return (
+              <th key={time.id} scope="col" {...columnProps(column)}>
+                <button
+                  type="button"
+                  aria-pressed={column.chosen}
+                  title={`${shortDay(dayOf(wall))}, ${clocksInWords(Date.parse(time.start), Date.parse(time.end), zone)}: ${countInWords(standing.all)}`}
+                  onClick={() => onChoose(time.id)}
+                  className="flex w-full min-w-[64px] flex-col items-center px-1 pt-1 pb-1.5 leading-tight hover:bg-shade"
+                >
+                  <span className={`h-[18px] text-[12px] ${best ? 'font-semibold' : 'text-soft'}`}>
+                    {best ? (ties > 1 ? 'equal best' : 'best') : standing.suits ? 'suits' : ''}
+                  </span>
+                  <span className="text-[12.5px] text-soft">{weekday}</span>
+                  <span className="whitespace-nowrap">{date.join(' ')}</span>
+                  <b className="font-semibold">{clockText(minuteOf(wall))}</b>
+                </button>
+              </th>
+            )
+          })}
+        </tr>
+      </thead>
+      <tbody>
+        {poll.voters.map((voter) => (
+          <VoterLane key={voter.id} voter={voter} columns={columns} />
+        ))}
+      </tbody>
+      <tfoot>
+        <tr>
+          <th scope="row" className="said-name pt-1 pr-3 pl-4 text-soft text-sm">
+            Can come
+          </th>
+          {columns.map((column) => {
+            const { all } = column.standing
+            return (
+              <td
+                key={column.time.id}
+                className="pt-1 text-center text-sm"
+                title={countInWords(all)}
+                {...columnProps(column)}
+              >
+                <b className="font-semibold">{all.yes + all.ifNeedBe}</b>
+                <span className="text-soft"> of {poll.voters.length}</span>
+              </td>
+            )
+          })}
+        </tr>
+      </tfoot>
+    </table>
+  )
+}
