@@ -27,7 +27,7 @@ const packing = (): Plugin => ({
 })
 
 const FIRST =
-  /[\\/]contract[\\/](?:agenda|asked|availability|conferences|entries|meetings|notices|now|people|proposals|resources|runs|sharing)\.ts$/
+  /[\\/]contract[\\/](?:agenda|asked|availability|conferences|entries|meetings|notices|now|people|poll-lines|proposals|resources|runs|sharing)\.ts$/
 
 export default defineConfig({
   root: import.meta.dirname,

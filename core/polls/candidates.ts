@@ -12,18 +12,20 @@ export interface Narrowing {
   /** At most so many on one day, and in all. */
   readonly aDay: number
   readonly most: number
+  /** None begins before that instant. */
+  readonly earliest: Instant
 }
 
 /** The start within an opening that lies nearest to its best one and within the hours, or null. */
 const startWithin = (
   { start, end, from, to }: Pick<Opening, 'start' | 'end' | 'from' | 'to'>,
   zone: string,
-  { fromMinute, toMinute, weekdays }: Narrowing,
+  { fromMinute, toMinute, weekdays, earliest: notBefore }: Narrowing,
 ): Instant | null => {
   const table = zoneTable(zone)
   const day = dayOf(toWall(table, start))
   if (weekdays.length > 0 && !weekdays.includes(weekdayOf(day))) return null
-  const earliest = Math.max(from, instantOf(table, day * DAY + fromMinute * MINUTE))
+  const earliest = Math.max(from, notBefore, instantOf(table, day * DAY + fromMinute * MINUTE))
   const latest = Math.min(to, instantOf(table, day * DAY + toMinute * MINUTE) - (end - start))
   return earliest > latest ? null : Math.min(latest, Math.max(earliest, start))
 }

@@ -158,7 +158,15 @@ const opening = (best: string, from: string, to: string, missing: string[] = [])
   parts: { ...PARTS, missing },
   cost: 0,
 })
-const ANY: Narrowing = { fromMinute: 0, toMinute: 1440, weekdays: [], all: false, aDay: 2, most: 5 }
+const ANY: Narrowing = {
+  fromMinute: 0,
+  toMinute: 1440,
+  weekdays: [],
+  all: false,
+  aDay: 2,
+  most: 5,
+  earliest: 0,
+}
 
 describe('the times to ask about', () => {
   const openings = [
@@ -183,6 +191,7 @@ describe('the times to ask about', () => {
     expect(starts({ weekdays: [5] })).toEqual(['04T08:00'])
     expect(starts({ all: true })).toEqual(['03T10:00', '04T08:00'])
     expect(starts({ aDay: 1 })).toEqual(['03T10:00', '04T08:00'])
+    expect(starts({ earliest: at('2026-12-03T10:30') })).toEqual(['03T10:30', '03T15:00', '04T08:00'])
   })
 
   it('lie within the opening and the hours, also where clocks change', () => {

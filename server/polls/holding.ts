@@ -1,13 +1,28 @@
 import { randomUUID } from 'node:crypto'
-import { DAY, MINUTE, toWall, wallText, zoneTable } from '@marmot/core/time'
+import { DAY, dayOf, MINUTE, shortDay, toWall, wallText, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { dropHold, keepHold } from '../openings/index.ts'
 import type { Sql } from '../platform/database.ts'
+import { ProblemError } from '../platform/problems.ts'
 import { lockResources } from '../reservations/index.ts'
 import { wishOf } from './reading.ts'
 import { type KeptPoll, type KeptTime, noteHold } from './store.ts'
 
 /** What is held stays so long once nobody can mark any more, so that there is time to decide. */
 const STAYS = 3 * DAY
+
+/** Says of which day it is that something could not be had: of several times, the clock alone names none. */
+const onDay =
+  (time: KeptTime, table: ZoneTable) =>
+  (error: unknown): never => {
+    if (!(error instanceof ProblemError)) throw error
+    const { status, code, detail, extra } = error
+    throw new ProblemError(
+      status,
+      code,
+      `${shortDay(dayOf(toWall(table, time.start)))}: ${detail} Nothing was changed, and nobody was asked.`,
+      extra,
+    )
+  }
 
 /**
  * Holds times of a poll, and their places, until it is decided; at the longest for three days after the last mark, and never past
@@ -47,7 +62,7 @@ export const holdTimes = async (
           until,
         },
         now,
-      )),
+      ).catch(onDay(time, table))),
     )
     if (time.holdId !== id) await noteHold(sql, time.id, id)
   }

@@ -227,7 +227,10 @@ describe('a poll', () => {
       title: 'In Serac',
       times: [10, 11].map((hour) => ({ start: on(hour), places: [serac] })),
     })
-    expect(problemOf(refused)).toMatchObject({ status: 409, detail: expect.stringContaining('Serac') })
+    expect(problemOf(refused)).toMatchObject({
+      status: 409,
+      detail: expect.stringMatching(/^Thu 6 May: Serac is taken/),
+    })
     expect(await held()).toBe(before)
     expect((await now(ilse)).polls.map((one) => one.title)).not.toContain('In Serac')
   })

@@ -62,14 +62,14 @@ const Present = ({ span, axis }: { span: Span; axis: Axis }) => {
   )
 }
 
-/** A time that people are asked about, by its number. */
-const AskedTime = ({ span, number, axis }: { span: Span; number: number; axis: Axis }) => {
+/** A time that people are asked about. */
+const AskedTime = ({ span, words, axis }: { span: Span; words: string; axis: Axis }) => {
   const left = Math.max(0, axis.at(span.start))
   const right = Math.min(1, axis.at(span.end))
   if (right <= left) return null
   return (
     <div className="asked" style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%` }}>
-      <span>{number}</span>
+      <span>{words}</span>
     </div>
   )
 }
@@ -321,8 +321,8 @@ export const Board = (props: BoardProps) => {
             )}
           </div>
           <div className="over over-frame" aria-hidden>
-            {props.asked?.map((span, i) => (
-              <AskedTime key={span.start} span={span} number={i + 1} axis={axis} />
+            {props.asked?.map((span) => (
+              <AskedTime key={span.start} span={span} words={span.words} axis={axis} />
             ))}
             {props.present && <Present span={props.present} axis={axis} />}
             {chosen && <Frame chosen={chosen} axis={axis} words={frameWords} />}

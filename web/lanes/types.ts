@@ -81,8 +81,8 @@ export interface BoardProps {
   readonly chosen: Chosen | null
   /** When it is as yet, where it is to be moved: across all lanes. */
   readonly present?: Span | null
-  /** Times that several people are asked about: across all lanes, each with its number. */
-  readonly asked?: readonly Span[]
+  /** Times that several people are asked about: across all lanes, each with its number or other words. */
+  readonly asked?: readonly (Span & { readonly words: string })[]
   readonly lights?: readonly Light[]
   /** Whether the axis spans several days, so that rulers say them. */
   readonly days: boolean

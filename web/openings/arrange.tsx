@@ -122,7 +122,11 @@ export const Arrange = () => {
   const remove = (id: string) => change(withoutMember(brief, id))
   const togglePlace = (id: string) => change(withPlaceTurned(brief, id))
   const mayAsk = !brief.meeting && !brief.series
-  const asks = brief.asks.map((start) => ({ start, end: start + brief.minutes * MINUTE }))
+  const asks = brief.asks.map((start, i) => ({
+    start,
+    end: start + brief.minutes * MINUTE,
+    words: String(i + 1),
+  }))
   const askAbout = () => {
     if (chosen && chosen.start > now && !brief.asks.includes(chosen.start))
       change({ asks: [...brief.asks, chosen.start].sort((a, b) => a - b) })
@@ -248,7 +252,7 @@ export const Arrange = () => {
             onTake={take}
             onTogglePlace={togglePlace}
             onSend={() => setSending(true)}
-            onAsk={mayAsk ? () => setAsking(true) : undefined}
+            onAsk={mayAsk && !asking ? () => setAsking(true) : undefined}
             onRepeat={() => setRepeating(true)}
             onCompare={() => setComparing(true)}
             onJump={jump}

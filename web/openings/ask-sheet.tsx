@@ -89,11 +89,14 @@ export const AskSheet = ({ arranging, onClose }: { arranging: Arranging; onClose
       title="Ask which times suit"
       onClose={onClose}
       foot={
-        <div className="flex items-center justify-end gap-2">
-          {missing.length > 0 && (
-            <span className="mr-auto text-soft text-sm">Still missing: {listed(missing)}</span>
-          )}
-          <Button tone="primary" disabled={busy || missing.length > 0} onClick={ask}>
+        <div className="flex flex-col items-end gap-1.5">
+          {missing.length > 0 && <span className="text-soft text-sm">Still missing: {listed(missing)}</span>}
+          <Button
+            tone="primary"
+            disabled={busy || missing.length > 0}
+            onClick={ask}
+            className="max-md:min-h-11"
+          >
             {busy
               ? 'Asking…'
               : `Ask ${counted(invited.length, 'person', 'people')} about ${counted(asks.length, 'time', 'times')}`}

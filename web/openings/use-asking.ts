@@ -20,7 +20,15 @@ import type { Arranging } from './use-arranging.ts'
 import { useWhose } from './whose.tsx'
 import { blockerWords, partsWords } from './words.ts'
 
-const USUAL: Narrowing = { fromMinute: 0, toMinute: 1440, weekdays: [], all: false, aDay: 1, most: 5 }
+const USUAL: Narrowing = {
+  fromMinute: 0,
+  toMinute: 1440,
+  weekdays: [],
+  all: false,
+  aDay: 1,
+  most: 5,
+  earliest: 0,
+}
 /** Until when people can be asked, in days from now. */
 const DAYS = [1, 2, 3, 5, 7, 10, 14, 21]
 const USUAL_DAYS = 3
@@ -105,12 +113,17 @@ export const useAsking = (arranging: Arranging, onClose: () => void) => {
   const pick = (next: Narrowing) => candidateStarts(found.openings, me.zone, next)
   const searched = arranging.settled && found.openings.length > 0
   // What the search found first; what was chosen before stays.
+  const soon = instantOf(arranging.zone, wallOf(arranging.today + 2))
   const [filled, setFilled] = useState(asks.length > 0)
   useEffect(() => {
     if (filled || !searched) return
     setFilled(true)
-    change({ asks: candidateStarts(found.openings, me.zone, USUAL) })
-  }, [filled, searched, found.openings, me.zone, change])
+    // So that there is time to answer before the first of them; sooner where there is nothing later.
+    const later = candidateStarts(found.openings, me.zone, { ...USUAL, earliest: soon })
+    change({
+      asks: later.length >= FEWEST_TIMES ? later : candidateStarts(found.openings, me.zone, USUAL),
+    })
+  }, [filled, searched, found.openings, me.zone, change, soon])
   const narrow = (next: Narrowing) => {
     setNarrowing(next)
     change({ asks: pick(next) })

@@ -1,5 +1,6 @@
 import type { AskedPoll } from '@marmot/contract/polls'
 import {
+  clockText,
   type Day,
   HOUR,
   instantOf,
@@ -30,8 +31,12 @@ export const AroundDay = ({ day, times }: { day: Day; times: readonly AskedPoll[
   const from = instantOf(zone, wallOf(day))
   const entries = useEntries(from, from + 36 * HOUR)
   const asked = useMemo(
-    () => times.map((time) => ({ start: Date.parse(time.start), end: Date.parse(time.end) })),
-    [times],
+    () =>
+      times.map((time) => {
+        const start = Date.parse(time.start)
+        return { start, end: Date.parse(time.end), words: clockText(minuteOf(toWall(zone, start))) }
+      }),
+    [times, zone],
   )
   const axis = useMemo(() => {
     const minutes = asked.map((span) => minuteOf(toWall(zone, span.start)))

@@ -62,7 +62,7 @@ const Invited = ({
   return (
     <li className="border-line border-t first:border-t-0">
       <Choice checked={checked} onChoose={onChoose}>
-        <span className="flex min-w-0 flex-1 flex-wrap items-baseline gap-x-2">
+        <span className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2">
           <span className="min-w-0 truncate">{voter.name}</span>
           {!voter.required && <span className="text-soft text-sm">optional</span>}
           <span className="ml-auto flex items-center gap-1.5 text-soft text-sm">
@@ -192,8 +192,7 @@ export const Deciding = ({
           </ul>
           {others > 0 && (
             <p className="text-soft text-sm">
-              {counted(others, 'is told', 'are told')} once that it takes place without{' '}
-              {others === 1 ? 'them' : 'them'}.
+              {counted(others, 'is told', 'are told')} that it takes place without them.
             </p>
           )}
         </section>

@@ -19,6 +19,7 @@ import { useKeys } from '../platform/keys.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import { useUndo } from '../platform/undo.tsx'
 import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
+import { namesInWords } from '../ui/names.ts'
 import { Button, counted, Loading, Trouble } from '../ui/parts.tsx'
 import { AroundDay } from './around-day.tsx'
 import { AskedWords } from './asked-words.tsx'
@@ -40,7 +41,7 @@ const HowItStands = ({ poll }: { poll: OrganizedPoll }) => {
   const best = leading(standings)
   const marked = poll.voters.filter((voter) => voter.markedAt !== null).length
   const [first] = best
-  const said = first && first.all.yes + first.all.ifNeedBe > 0
+  const said = marked > 0 && first && first.all.yes + first.all.ifNeedBe > 0
   const time = (id: string | undefined) => {
     const found = poll.times.find((one) => one.id === id)
     return found ? shortTime(Date.parse(found.start), zone) : ''
@@ -53,10 +54,10 @@ const HowItStands = ({ poll }: { poll: OrganizedPoll }) => {
       {!said
         ? ''
         : best.length > 1
-          ? `${counted(best.length, 'time stands', 'times stand')} equal: ${best
-              .slice(0, 3)
-              .map((one) => time(one.timeId))
-              .join(', ')}${best.length > 3 ? '…' : ''}.`
+          ? `${counted(best.length, 'time stands', 'times stand')} equal: ${namesInWords([
+              ...best.slice(0, 3).map((one) => time(one.timeId)),
+              ...(best.length > 3 ? [`${best.length - 3} more`] : []),
+            ])}.`
           : `Best is ${time(first.timeId)}${first.suits ? ', which suits all who have to be there' : ''}.`}
     </p>
   )
@@ -206,7 +207,7 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
             )}
           </div>
           {open && (
-            <div className="flex flex-wrap gap-2 max-md:*:min-h-11">
+            <div className="flex flex-wrap gap-2 max-md:*:min-h-11 max-md:*:flex-1">
               <Button
                 disabled={silent === 0}
                 onClick={doings.remind}
@@ -218,6 +219,7 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
               <Button onClick={doings.withdraw}>Ask no more</Button>
               <Button
                 tone="primary"
+                className="max-md:order-first max-md:w-full max-md:flex-none!"
                 onClick={() => setChosen(standings[0]?.timeId ?? null)}
                 title="Look at the best time (b)"
               >

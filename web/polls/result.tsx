@@ -1,5 +1,5 @@
 import type { OrganizedPoll, PollVoter } from '@marmot/contract/organized-polls'
-import { countInWords, type Standing } from '@marmot/core/polls'
+import { countInWords, leading, type Standing } from '@marmot/core/polls'
 import {
   clocksInWords,
   clockText,
@@ -9,11 +9,18 @@ import {
   toWall,
   type ZoneTable,
 } from '@marmot/core/time'
+import { MessageSquareText } from 'lucide-react'
 import { memo } from 'react'
 import { MARK_WORDS, MarkGlyph } from './mark.tsx'
 import { saidBy } from './standing.ts'
 
 type Time = OrganizedPoll['times'][number]
+
+/** More that stand equal are no news. */
+const MOST_EQUAL = 3
+const NAME_PX = 248
+/** No slice is wider than that, however few there are. */
+const MOST_PX = 112
 
 interface Column {
   readonly time: Time
@@ -40,12 +47,18 @@ const VoterLane = memo(({ voter, columns }: { voter: PollVoter; columns: readonl
           : 'not yet'
   return (
     <tr>
-      <th scope="row" className="said-name pr-3 pl-4">
+      <th scope="row" className="said-name">
         <span className="flex items-baseline gap-1.5 whitespace-nowrap">
           <span className="min-w-0 truncate" title={`${voter.name}, ${voter.address}`}>
             {voter.name}
           </span>
           {!voter.required && <span className="text-soft text-sm">optional</span>}
+          {voter.comment && (
+            <span className="self-center text-soft" title={voter.comment}>
+              <MessageSquareText size={13} aria-hidden />
+              <span className="sr-only">says: {voter.comment}</span>
+            </span>
+          )}
           {!voter.proved && <span className="text-soft text-sm">by the link</span>}
           {state && (
             <span className={`ml-auto text-[12.5px] ${voter.mail === 'failed' ? 'text-coral' : 'text-soft'}`}>
@@ -96,18 +109,19 @@ export const Result = ({
     const standing = standings.find((one) => one.timeId === time.id)
     return standing ? [{ time, standing, lit: standing.suits, chosen: chosen === time.id }] : []
   })
-  const ties = standings.filter((one) => one.rank === 1).length
+  const best = leading(standings)
+  const answered = poll.voters.some((voter) => voter.markedAt !== null)
   return (
-    <table className="said">
+    <table className="said" style={{ width: `min(100%, ${NAME_PX + columns.length * MOST_PX}px)` }}>
       <caption className="sr-only">What everybody says to each time</caption>
       <thead>
         <tr>
-          <td className="said-name w-[230px] min-w-[230px]" />
+          <td className="said-name" />
           {columns.map((column) => {
             const { time, standing } = column
             const wall = toWall(zone, Date.parse(time.start))
             const [weekday, ...date] = shortDay(dayOf(wall)).split(' ')
-            const best = standing.rank === 1 && standing.all.yes + standing.all.ifNeedBe > 0
+            const isBest = answered && best.length <= MOST_EQUAL && standing.rank === 1
             return (
               <th key={time.id} scope="col" {...columnProps(column)}>
                 <button
@@ -117,8 +131,8 @@ export const Result = ({
                   onClick={() => onChoose(time.id)}
                   className="flex w-full min-w-[64px] flex-col items-center px-1 pt-1 pb-1.5 leading-tight hover:bg-shade"
                 >
-                  <span className={`h-[18px] text-[12px] ${best ? 'font-semibold' : 'text-soft'}`}>
-                    {best ? (ties > 1 ? 'equal best' : 'best') : standing.suits ? 'suits' : ''}
+                  <span className={`h-[18px] text-[12px] ${isBest ? 'font-semibold' : 'text-soft'}`}>
+                    {isBest ? (best.length > 1 ? 'equal best' : 'best') : standing.suits ? 'suits' : ''}
                   </span>
                   <span className="text-[12.5px] text-soft">{weekday}</span>
                   <span className="whitespace-nowrap">{date.join(' ')}</span>
@@ -136,7 +150,7 @@ export const Result = ({
       </tbody>
       <tfoot>
         <tr>
-          <th scope="row" className="said-name pt-1 pr-3 pl-4 text-soft text-sm">
+          <th scope="row" className="said-name pt-1 text-soft text-sm">
             Can come
           </th>
           {columns.map((column) => {

@@ -21,11 +21,11 @@ export const ZoneChoice = ({
 }) => {
   const id = useId()
   const [open, setOpen] = useState(false)
-  const words = `${cityOf(zone)} time, ${offsetInWords(offsetAt(zoneTable(zone), at))}`
+  const words = [...new Set([cityOf(zone), offsetInWords(offsetAt(zoneTable(zone), at))])].join(', ')
   return (
     <p className="flex flex-wrap items-center gap-x-2 gap-y-1 text-soft text-sm">
       <span>
-        All times are <b className="font-semibold text-ink">{words}</b>.
+        All times are in <b className="font-semibold text-ink">{words}</b> time.
       </span>
       {open ? (
         <label htmlFor={id} className="flex items-center gap-2">
