@@ -13,6 +13,8 @@ export const span = z.object({
   title: z.string().optional(),
   place: z.string().optional(),
   entryId: id.optional(),
+  /** Kept free before or after a meeting: taken, but no part of it. */
+  gap: z.boolean().optional(),
 })
 export type SpanOnWire = z.infer<typeof span>
 

@@ -44,6 +44,8 @@ export const listEntries = route({
   query: z.object({ from: instant, to: instant, of: id.optional() }),
   answer: z.object({
     occurrences: z.array(occurrence),
+    /** What is kept free before and after meetings; it stands in none of them. */
+    gaps: z.array(z.object({ start: instant, end: instant })),
     hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
     /** Whether the asker may change these. */
     mayChange: z.boolean(),

@@ -43,6 +43,8 @@ export interface BusySpan extends Span {
   readonly entryId?: string
   /** Whether it is nothing but a reservation of places. */
   readonly reserved?: boolean
+  /** Whether it is only kept free before or after a meeting: taken, but nothing that others have to keep their distance from. */
+  readonly gap?: boolean
 }
 
 export interface ClosedSpan extends Span {

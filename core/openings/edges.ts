@@ -13,6 +13,8 @@ export interface Edges {
   readonly ends: Int32Array
   /** 1 where the time is only tentative or held. */
   readonly soft: Uint8Array
+  /** 1 where it is only kept free beside a meeting: what must stay free before and after another may lie over it. */
+  readonly gap: Uint8Array
   /** The longest span, in minutes: nothing that starts earlier than this before a window reaches into it. */
   readonly longest: number
 }
@@ -35,6 +37,7 @@ export const edgesOf = (spans: readonly BusySpan[]): Edges => {
     starts,
     ends,
     soft: Uint8Array.from(taking, (span) => (span.state === 'tentative' || span.state === 'held' ? 1 : 0)),
+    gap: Uint8Array.from(taking, (span) => (span.gap ? 1 : 0)),
     longest: starts.reduce((most, start, i) => Math.max(most, (ends[i] ?? 0) - start), 0),
   }
   made.set(spans, edges)

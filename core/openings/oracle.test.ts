@@ -62,6 +62,7 @@ const spans = <State extends string>(states: State[], maxLength: number) =>
       from: fc.integer({ min: -600, max: 3600 }),
       minutes: fc.integer({ min: 1, max: 400 }),
       state: fc.constantFrom(...states),
+      gap: fc.boolean(),
     }),
     { maxLength },
   )
@@ -183,7 +184,11 @@ const briefs = fc
             known: person.known,
             hours: person.hours,
             outside: 'outside',
-            spans: person.busy.map((span) => ({ ...spanOf(span), state: span.state })),
+            spans: person.busy.map((span) => ({
+              ...spanOf(span),
+              state: span.state,
+              ...(span.gap ? { gap: true } : {}),
+            })),
           },
         }),
       ),

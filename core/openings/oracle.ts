@@ -105,11 +105,16 @@ const isBlocked = (person: Asked, rules: Rules, chosen: Span): boolean => {
   const wide = { start: chosen.start - rules.before * MINUTE, end: chosen.end + rules.after * MINUTE }
   const table = zoneTable(time.zone)
   const wall = toWall(table, chosen.start)
-  if (counted(time).some((span) => !(rules.tentative && isSoft(span)) && overlapOf(span, wide) > 0))
+  if (
+    counted(time).some(
+      (span) => !(rules.tentative && isSoft(span)) && overlapOf(span, span.gap ? chosen : wide) > 0,
+    )
+  )
     return true
   if (rules.mostADay !== null) {
     const sameDay = counted(time).filter(
       (span) =>
+        !span.gap &&
         span.state !== 'away' &&
         span.end - span.start < 1440 * MINUTE &&
         dayOf(toWall(table, span.start)) === dayOf(wall),

@@ -25,7 +25,7 @@ const fullDays = (person: Asked, most: number): Span[] => {
   const table = zoneTable(person.time.zone)
   const counts = new Map<number, number>()
   for (const span of person.time.spans) {
-    if (span.state === 'listed' || span.state === 'away' || span.end - span.start >= DAY) continue
+    if (span.gap || span.state === 'listed' || span.state === 'away' || span.end - span.start >= DAY) continue
     const day = dayOf(toWall(table, span.start))
     counts.set(day, (counts.get(day) ?? 0) + 1)
   }
@@ -47,14 +47,15 @@ const markTaken = (taken: Bits, grid: Grid, person: Asked, rules: Rules): void =
   const reach = grid.lengthMs / MINUTE + rules.after
   const last = first + count * step + reach
   const edges = edgesOf(person.time.spans)
-  const { starts, ends, soft } = edges
+  const { starts, ends, soft, gap } = edges
   for (let i = firstStart(edges, first - rules.before - edges.longest); i < starts.length; i++) {
     const start = starts[i] ?? 0
     if (start >= last) break
     if (rules.tentative && soft[i] === 1) continue
     // A start `s` collides when `start - reach < s < end + before`; numbers of starts, from the first of the grid.
-    const after = start - reach - first
-    const before = Math.min((ends[i] ?? 0) + rules.before, last) - first
+    const bare = gap[i] === 1
+    const after = start - (bare ? reach - rules.after : reach) - first
+    const before = Math.min((ends[i] ?? 0) + (bare ? 0 : rules.before), last) - first
     if (before <= 0) continue
     const low = after < 0 ? 0 : (((after + 0.5) * each) | 0) + 1
     const high = (((before - 0.5) * each) | 0) + 1

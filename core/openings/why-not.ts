@@ -188,7 +188,10 @@ export const hindranceAt = (
     )
     const entry = mostOf(usable, span)
     if (entry) return byEntry(row, entry)
-    const near = mostOf(usable, wide)
+    const near = mostOf(
+      usable.filter((each) => !each.gap),
+      wide,
+    )
     if (near) return { ...byEntry(row, near), kind: 'gap' }
     return byRule(row, 'full')
   }

@@ -10,7 +10,7 @@ import {
   stateOnLane,
   type Viewer,
 } from '@marmot/core/sharing'
-import { placesOf, whereOf } from '../entries/index.ts'
+import { gapsOf, placesOf, whereOf } from '../entries/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -137,6 +137,13 @@ export const readTime = async (
     const kept = spans.get(personId)
     if (kept) kept.push(onWire(span))
     else spans.set(personId, [onWire(span)])
+  }
+  for (const { personId, occurrenceId, start, end } of await gapsOf(sql, visible, from, to)) {
+    if (leftOut.has(occurrenceId)) continue
+    const gap = onWire({ start, end, state: 'busy' })
+    const kept = spans.get(personId)
+    if (kept) kept.push({ ...gap, gap: true })
+    else spans.set(personId, [{ ...gap, gap: true }])
   }
   return zones.rows.map(({ id, zone }) => ({
     personId: id,

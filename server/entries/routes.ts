@@ -11,7 +11,7 @@ import {
 import { type CheckedTime, headOf, type Scope } from '@marmot/core/entries'
 import { readWalls, repeats } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
-import { toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
+import { instantText, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../people/index.ts'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
@@ -23,6 +23,7 @@ import { noteChange, readChanges, stateOf } from './changes.ts'
 import { checkSeries, noteOrProblem } from './checks.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
+import { gapsOf } from './gaps.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
 import { setOwn } from './participants.ts'
 import { plannedChange, seriesState } from './series.ts'
@@ -145,6 +146,10 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const hours = await hoursOf(pool, [ownerId])
     return {
       occurrences: await ownOccurrences(pool, ownerId, from, to, looking, clock()),
+      gaps: (await gapsOf(pool, [ownerId], from, to)).map(({ start, end }) => ({
+        start: instantText(start),
+        end: instantText(end),
+      })),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }

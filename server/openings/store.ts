@@ -1,5 +1,6 @@
-import type { LaneTime } from '@marmot/core/availability'
+import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import { gapsOf } from '../entries/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -25,17 +26,20 @@ export const readBusy = async (
   now: number,
   apart: readonly string[],
 ): Promise<Map<string, LaneTime['spans']>> => {
-  const rows = await sql.query<Row>(
-    `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
+  const [rows, gaps] = await together([
+    sql.query<Row>(
+      `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
             array_agg(a.answer) as answers, array_agg(a.shows) as shows
        from attendance a
       where a.person_id = any($1) and a.span && tstzrange($2, $3) and a.answer <> 'declined'
         and a.occurrence_id not in (select o.id from entry e join occurrence o on o.entry_id = e.id
                                      where e.lapses_at <= $4 union all select unnest($5::uuid[]))
       group by a.person_id`,
-    [people, at(from), at(to), at(now), apart],
-  )
-  return new Map(
+      [people, at(from), at(to), at(now), apart],
+    ),
+    gapsOf(sql, people, from, to),
+  ])
+  const busy = new Map<string, BusySpan[]>(
     rows.rows.map((row) => [
       row.person_id,
       row.starts.flatMap((start, i) => {
@@ -45,6 +49,13 @@ export const readBusy = async (
       }),
     ]),
   )
+  for (const { personId, occurrenceId, start, end } of gaps) {
+    if (apart.includes(occurrenceId)) continue
+    const spans = busy.get(personId) ?? []
+    spans.push({ start, end, state: 'busy', gap: true })
+    busy.set(personId, spans)
+  }
+  return busy
 }
 
 /** People as a search needs them: their lanes as far as the asker may see them, and where they are. Nobody's ids are left out. */

@@ -88,10 +88,26 @@ export const ownLane = (
   zone: string,
   hours: readonly WorkingHours[] | undefined,
   spans: readonly BusySpan[],
+  /** What is kept free before and after meetings. */
+  gaps: readonly { readonly start: string; readonly end: string }[] = [],
 ): LaneTime => ({
   zone,
   known: hours !== undefined,
   hours: hours ?? [],
   outside: 'outside',
-  spans,
+  spans:
+    gaps.length === 0
+      ? spans
+      : [
+          ...spans,
+          ...gaps.map(
+            (gap): BusySpan => ({
+              start: Date.parse(gap.start),
+              end: Date.parse(gap.end),
+              state: 'held',
+              title: 'kept free',
+              gap: true,
+            }),
+          ),
+        ],
 })

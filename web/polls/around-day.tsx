@@ -50,7 +50,12 @@ export const AroundDay = ({ day, times }: { day: Day; times: readonly AskedPoll[
   }, [zone, day, asked])
   if (entries.isPending) return <Loading what="your day" />
   if (entries.isError) return <p className="text-coral text-sm">⚠ Your own day could not be fetched.</p>
-  const lane = ownLane(person.zone, entries.data.hours, entries.data.occurrences.flatMap(ownSpan))
+  const lane = ownLane(
+    person.zone,
+    entries.data.hours,
+    entries.data.occurrences.flatMap(ownSpan),
+    entries.data.gaps,
+  )
   return (
     <div
       className="overflow-hidden rounded-md pb-1 [--label:84px] max-md:[--label:0px]"

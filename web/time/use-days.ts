@@ -34,7 +34,11 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
   const layers = useLayers(sets.current?.layers, from, to)
   const spans = useMemo(() => (entries.data?.occurrences ?? []).flatMap(ownSpan), [entries.data])
   const hours = entries.data?.hours
-  const lane: LaneTime = useMemo(() => ownLane(person.zone, hours, spans), [person.zone, hours, spans])
+  const gaps = entries.data?.gaps
+  const lane: LaneTime = useMemo(
+    () => ownLane(person.zone, hours, spans, gaps),
+    [person.zone, hours, spans, gaps],
+  )
   const fill = useMemo(
     () => takenFill(lane, person.zone, ribbonFirst, ribbonDays),
     [lane, person.zone, ribbonFirst, ribbonDays],
