@@ -16,6 +16,7 @@ export {
   openingsOf,
   rankOpenings,
   searchOpenings,
+  startsThatFit,
 } from './search.ts'
 export * from './series.ts'
 export * from './steps.ts'

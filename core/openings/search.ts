@@ -273,6 +273,15 @@ export const searchOpenings = (brief: SearchBrief): Found => {
   return openingsOf(fitOf(rowsOf(brief)))
 }
 
+/** Every start that satisfies a brief, in order, weighed in nothing: what is offered to somebody who only chooses. Throws `BadBrief`. */
+export const startsThatFit = (brief: SearchBrief): number[] => {
+  checkBrief(brief)
+  const { rows, free } = fitOf(rowsOf(brief))
+  const starts: number[] = []
+  for (let i = nextBit(free, 0); i >= 0; i = nextBit(free, i + 1)) starts.push(startOf(rows.grid, i))
+  return starts
+}
+
 /** The sum of minutes over people. */
 export const minutesOf = (shares: readonly Share[]): number =>
   shares.reduce((sum, share) => sum + share.minutes, 0)

@@ -1,0 +1,3 @@
+export * from './offered.ts'
+export * from './questions.ts'
+export * from './turn.ts'
