@@ -1,5 +1,5 @@
 import type { LaneTime, WorkingHours } from '../availability/index.ts'
-import { type Rules, type SearchBrief, startsThatFit } from '../openings/index.ts'
+import { judge, type Rules, type SearchBrief, startsThatFit } from '../openings/index.ts'
 import {
   DAY,
   type Day,
@@ -44,6 +44,8 @@ export interface Host {
   readonly id: string
   readonly time: LaneTime
   readonly booked: readonly Instant[]
+  /** Where they are, for a room that seats all. */
+  readonly siteId?: string
 }
 
 /** A time that is offered, and whose it is: of a panel all of them. */
@@ -111,12 +113,13 @@ export const windowOf = (
 }
 
 /** Starts lie on the clock: a window that begins in the middle of a day is searched from the beginning of it. */
-const searched = (hosts: readonly Host[], terms: Terms, asking: Asking): Instant[] => {
+const briefOf = (hosts: readonly Host[], terms: Terms, asking: Asking): SearchBrief => {
   const table = zoneTable(asking.zone)
-  const brief: SearchBrief = {
+  return {
     people: hosts.map((host) => ({
       id: host.id,
       required: true,
+      ...(host.siteId ? { siteId: host.siteId } : {}),
       time: terms.hours ? { ...host.time, hours: terms.hours } : host.time,
     })),
     minutes: asking.minutes,
@@ -128,14 +131,13 @@ const searched = (hosts: readonly Host[], terms: Terms, asking: Asking): Instant
     rules: rulesOf(terms),
     ...(asking.places ? { places: asking.places } : {}),
   }
-  return startsThatFit(brief)
 }
 
 const startsFor = (hosts: readonly Host[], terms: Terms, asking: Asking): Instant[] => {
   // Somebody whose time is unknown is never free.
   if (hosts.length === 0 || hosts.some((host) => !host.time.known)) return []
   const full = hosts.map((host) => fullOn(host, terms))
-  return searched(hosts, terms, asking).filter(
+  return startsThatFit(briefOf(hosts, terms, asking)).filter(
     (start) => start >= asking.from && !full.some((isFull) => isFull(start)),
   )
 }
@@ -161,6 +163,20 @@ export const offeredTimes = (hosts: readonly Host[], terms: Terms, asking: Askin
     }
   return [...byStart].map(([start, ids]) => ({ start, hosts: ids })).sort((a, b) => a.start - b.start)
 }
+
+/** The places, by their ids, that a visit of some hosts would have at a start that is offered. */
+export const placesAtStart = (
+  hosts: readonly Host[],
+  terms: Terms,
+  asking: Asking,
+  start: Instant,
+): string[] =>
+  asking.places
+    ? (judge(briefOf(hosts, terms, asking), {
+        start,
+        end: start + asking.minutes * MINUTE,
+      }).places?.places.flatMap((id) => id ?? []) ?? [])
+    : []
 
 /** Until when something may still be done about a visit, in milliseconds; null where it may not be at all. */
 export const changeableUntil = (start: Instant, minutes: number | null): Instant | null =>

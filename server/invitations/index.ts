@@ -1,1 +1,2 @@
+export { guestBy } from './guests.ts'
 export { openInbox } from './inbox.ts'

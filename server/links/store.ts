@@ -67,6 +67,15 @@ export const revokeLinks = async (
   )
 }
 
+/** Ends one link by its token, for good. False where it had ended already: of two at once one is first. */
+export const useUp = async (sql: Sql, purpose: Purpose, token: string, now: number): Promise<boolean> =>
+  ((
+    await sql.query(
+      'update link set revoked_at = $3 where purpose = $1 and token_hash = $2 and revoked_at is null',
+      [purpose, hashOf(token), at(now)],
+    )
+  ).rowCount ?? 0) > 0
+
 /** How many links a subject was given since an instant. */
 export const linksSince = async (
   sql: Sql,

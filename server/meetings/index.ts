@@ -1,5 +1,6 @@
 export { actorOf, mayAnswerFor } from './acting.ts'
 export { type Answering, answerInvitation, answeringIn, backFrom } from './answers.ts'
+export { cancel } from './cancel.ts'
 export { change } from './change.ts'
 export { delegate } from './delegate.ts'
 export { putElsewhere } from './elsewhere.ts'

@@ -44,7 +44,15 @@ export const send = async (
     now,
     momentMs,
     conference = null,
-  }: { askerId: string; now: number; momentMs: number; conference?: Conference | null },
+    place = '',
+  }: {
+    askerId: string
+    now: number
+    momentMs: number
+    conference?: Conference | null
+    /** Where it is, in words, beside its reserved places. */
+    place?: string
+  },
 ) => {
   const ownerId = body.of ?? askerId
   const actorId = actorOf(askerId, ownerId)
@@ -60,6 +68,7 @@ export const send = async (
     ...body,
     ...runTime(body),
     conference,
+    place,
     id: entryId,
     note: noteOrProblem(body.note),
   }

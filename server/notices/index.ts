@@ -7,6 +7,7 @@ export {
   addPollNotices,
   addProposalNotice,
   addSharedNotices,
+  addVisitNotices,
   answersSince,
   readNotices,
 } from './store.ts'

@@ -106,6 +106,33 @@ export const addPollNotices = async (
   )
 }
 
+/** Tells people what somebody from outside did with a visit to them, who has no account, by their name. */
+export const addVisitNotices = async (
+  sql: Sql,
+  entryId: string | null,
+  notices: readonly {
+    readonly personId: string
+    readonly kind: 'visit-taken' | 'visit-moved' | 'visit-cancelled' | 'visit-hosting'
+    readonly words: string
+  }[],
+  by: { readonly actorId: string | null; readonly name: string },
+  now: number,
+): Promise<void> => {
+  await sql.query(
+    `insert into notice (person_id, kind, entry_id, at, actor_id, by_name, words)
+     select d.person, d.kind, $1, $2, $3, $4, d.words from unnest($5::uuid[], $6::text[], $7::text[]) d(person, kind, words)`,
+    [
+      entryId,
+      at(now),
+      by.actorId,
+      by.name,
+      notices.map((one) => one.personId),
+      notices.map((one) => one.kind),
+      notices.map((one) => one.words),
+    ],
+  )
+}
+
 /** Tells the organizer that somebody answered. */
 export const addAnswerNotice = async (
   sql: Sql,
@@ -218,7 +245,7 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address, a.name)
                  when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved', 'time-taken', 'time-kept') then a.name
                  when n.kind in ('room-made', 'no-room') then coalesce(a.name, 'Somebody')
-                 when n.poll_id is not null then coalesce(a.name, n.by_name)
+                 when n.poll_id is not null or n.kind like 'visit-%' then coalesce(a.name, n.by_name)
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end

@@ -1,2 +1,3 @@
 export { dropHold, holdsStanding, keepHold } from './holds.ts'
-export { readLanes } from './store.ts'
+export { readSearchPlaces } from './search.ts'
+export { readLanes, readOwnLanes } from './store.ts'

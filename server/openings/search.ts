@@ -1,5 +1,13 @@
 import { type Brief, LATER_DAYS, searchBriefOf, searchPlaceOf, unknownLane } from '@marmot/contract/openings'
-import { BadBrief, MOST_PEOPLE, mayBeNeeded, type SearchBrief, stretchedBy } from '@marmot/core/openings'
+import {
+  BadBrief,
+  MOST_PEOPLE,
+  mayBeNeeded,
+  type PlacesWanted,
+  type SearchBrief,
+  type SearchPlace,
+  stretchedBy,
+} from '@marmot/core/openings'
 import { DAY, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { datesApart } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
@@ -32,6 +40,32 @@ export const readBalanceOf = async (sql: Sql, askerId: string, ids: readonly str
   })
 }
 
+/** The places that may be needed, as a search sees them, with what is reserved of them in a range. */
+export const readSearchPlaces = async (
+  sql: Sql,
+  askerId: string,
+  wanted: Pick<PlacesWanted, 'ids' | 'needs'>,
+  sites: ReadonlySet<string>,
+  range: { readonly from: number; readonly to: number; readonly apart: readonly string[] },
+  now: number,
+): Promise<SearchPlace[]> => {
+  if (wanted.ids.length + wanted.needs.length === 0) return []
+  const resources = mayBeNeeded(wanted, sites, await readResources(sql, askerId, now))
+  const ids = resources.map((place) => place.id)
+  const span = { start: range.from, end: range.to }
+  const reservations = resources.length
+    ? await readReservations(sql, askerId, [span], now, ids, null, range.apart)
+    : []
+  // By place once: going through all reservations for each of hundreds of places would be their product.
+  const byPlace = new Map<string, typeof reservations>()
+  for (const taken of reservations) {
+    const list = byPlace.get(taken.resourceId)
+    if (list) list.push(taken)
+    else byPlace.set(taken.resourceId, [taken])
+  }
+  return resources.map((place) => searchPlaceOf(place, byPlace.get(place.id) ?? []))
+}
+
 /** A brief with all it needs, and how far its people's time is known. Throws `BadBrief` before it reads anything large. */
 export const prepareSearch = async (
   sql: Sql,
@@ -58,29 +92,9 @@ export const prepareSearch = async (
   ]
   const apart = await datesApart(sql, own, asker.id, now)
   const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, apart }, now)
-  const wantsPlaces = brief.places.length > 0 || brief.needs.length > 0
   const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
-  const resources = wantsPlaces
-    ? mayBeNeeded({ ids: brief.places, needs: brief.needs }, sites, await readResources(sql, asker.id, now))
-    : []
-  const reservations = resources.length
-    ? await readReservations(
-        sql,
-        asker.id,
-        [{ start: from, end: knownTo }],
-        now,
-        resources.map((place) => place.id),
-        null,
-        apart,
-      )
-    : []
-  // By place once: going through all reservations for each of hundreds of places would be their product.
-  const byPlace = new Map<string, typeof reservations>()
-  for (const taken of reservations) {
-    const list = byPlace.get(taken.resourceId)
-    if (list) list.push(taken)
-    else byPlace.set(taken.resourceId, [taken])
-  }
+  const wanted = { ids: brief.places, needs: brief.needs }
+  const places = await readSearchPlaces(sql, asker.id, wanted, sites, { from, to: knownTo, apart }, now)
   const balance = brief.rules.stretch === 0 ? [] : await readBalanceOf(sql, asker.id, ids, now)
   return {
     search: searchBriefOf(brief, {
@@ -90,7 +104,7 @@ export const prepareSearch = async (
       now,
       timeOf: (id) => lanes.get(id)?.time ?? unknownLane(zone),
       siteOf: (id) => lanes.get(id)?.siteId,
-      places: resources.map((place) => searchPlaceOf(place, byPlace.get(place.id) ?? [])),
+      places,
       past: Object.fromEntries(balance.map((one) => [one.personId, one.minutes])),
     }),
     knownTo,

@@ -94,6 +94,38 @@ export const readLanes = async (
   )
 }
 
+/** People's lanes whole, as they themselves see them: of those who offer their own time. Nobody's ids are left out. */
+export const readOwnLanes = async (
+  sql: Sql,
+  ids: readonly string[],
+  range: { readonly from: number; readonly to: number; readonly apart: readonly string[] },
+  now: number,
+): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
+  const [people, hours, spans] = await together([
+    sql.query<{ id: string; zone: string; site_id: string }>(
+      'select id, zone, site_id from person where id = any($1)',
+      [ids],
+    ),
+    hoursOf(sql, ids),
+    readBusy(sql, ids, range.from, range.to, now, range.apart),
+  ])
+  return new Map(
+    people.rows.map((row) => [
+      row.id,
+      {
+        siteId: row.site_id,
+        time: {
+          zone: row.zone,
+          known: true,
+          hours: hours.get(row.id) ?? [],
+          spans: spans.get(row.id) ?? [],
+          outside: 'outside',
+        },
+      },
+    ]),
+  )
+}
+
 /** When at least two of these people were together in `[from, to)`, by person: what each may have been stretched by. */
 export const readTogether = async (
   sql: Sql,

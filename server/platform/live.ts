@@ -6,11 +6,13 @@ import type { pollEvent } from '@marmot/contract/polls'
 import type { remindersEvent } from '@marmot/contract/reminders'
 import type { placesEvent, reservationsEvent } from '@marmot/contract/resources'
 import type { sharingEvent } from '@marmot/contract/sharing'
+import type { visitEvent } from '@marmot/contract/visits'
 import type { Context } from 'koa'
 import pg from 'pg'
 import type { Logger } from 'pino'
 import { z } from 'zod'
 import type { Sql } from './database.ts'
+import { ProblemError } from './problems.ts'
 
 const CHANNEL = 'marmot'
 /** NOTIFY carries at most 8000 bytes; an id takes 39. */
@@ -74,6 +76,11 @@ export const aboutEntry = <K extends string>(
 export const meetingChanged = (entryId: string, people: readonly string[]): z.input<typeof meetingEvent>[] =>
   aboutEntry('meeting', entryId, people)
 
+/** That what is offered on a visitor page changed, to whoever has it open. */
+export const visitPageChanged = (pageId: string): z.input<typeof visitEvent>[] => [
+  { kind: 'visit', pageId, people: [pageId] },
+]
+
 /** That a poll changed, to those who are asked (guests by their ids as voters), whoever came by its link for all, and whoever asks. */
 export const pollChanged = (pollId: string, people: readonly string[]): z.input<typeof pollEvent>[] =>
   inParts([...people, pollId]).map((part) => ({ kind: 'poll', pollId, people: part }))
@@ -119,6 +126,8 @@ export interface Listener {
   readonly personId: string
   readonly session: string
   readonly guest?: boolean
+  /** True for whoever looks at a page that is open to all: there is no session that could end. */
+  readonly anyone?: boolean
 }
 
 /** A kind of live event as it is passed on: nothing leaves of it that its schema does not name. */
@@ -148,6 +157,8 @@ export interface LiveDeps {
 const BEAT_MS = 20_000
 /** So many streams stand for one session, or one guest's link. */
 const MOST_STREAMS = 30
+/** So many may look at pages that are open to all, at one server; whoever comes then sees changes when they look again. */
+const MOST_ANYONE = 1000
 const RETRY_MS = 500
 /** A browser that has taken nothing for so long is cut off; it comes again by itself and asks for everything. */
 const MOST_WAITING_BYTES = 256 * 1024
@@ -265,10 +276,11 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, hears, ended
   const beat = setInterval(async () => {
     send(': still here\n\n')
     try {
-      const sessions = [...new Set([...streams.values()].map((one) => one.session))]
+      const known = [...streams].filter(([, one]) => !one.anyone)
+      const sessions = [...new Set(known.map(([, one]) => one.session))]
       if (sessions.length === 0) return
       const going = await lasting(sessions)
-      for (const [stream, { session }] of streams) if (!going.has(session)) end(stream)
+      for (const [stream, { session }] of known) if (!going.has(session)) end(stream)
     } catch (error) {
       log.debug({ error }, 'sessions were not looked for')
     }
@@ -278,6 +290,9 @@ export const openLive = (databaseUrl: string, log: Logger, { kinds, hears, ended
     connect,
     /** Answers a request with the stream of events for a listener. */
     stream: (context: Context, listener: Listener): void => {
+      const lookers = listener.anyone ? [...streams.values()].filter((one) => one.anyone).length : 0
+      if (lookers >= MOST_ANYONE)
+        throw new ProblemError(503, 'too-many', 'Too many look at this just now. It is shown all the same.')
       const stream = new PassThrough()
       context.respond = false
       const { res } = context

@@ -1,0 +1,12 @@
+import { visitEvent } from '@marmot/contract/visits'
+import type { Domain } from '../platform/house.ts'
+import { cancelDeclined, visitTasks, writeToVisitors } from './reminding.ts'
+import { visitsRoutes } from './routes.ts'
+
+export const domain: Domain = {
+  routes: visitsRoutes,
+  tasks: (house) => visitTasks({ ...house, from: house.mailFrom() }),
+  minutely: { visitors: writeToVisitors, declined: cancelDeclined },
+  events: [{ event: visitEvent }],
+  notices: ['visit-taken', 'visit-moved', 'visit-cancelled', 'visit-hosting'],
+}

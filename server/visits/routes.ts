@@ -1,0 +1,201 @@
+import { randomUUID } from 'node:crypto'
+import {
+  bookVisit,
+  cancelVisit,
+  moveVisit,
+  readVisit,
+  readVisitKind,
+  readVisitPage,
+  visitPageEvents,
+} from '@marmot/contract/visits'
+import { instantText } from '@marmot/core/time'
+import { LONGEST_LOOK } from '@marmot/core/visits'
+import { conferenceFor } from '../conferences/index.ts'
+import { guestBy } from '../invitations/index.ts'
+import { comeTo, type DoorLimit } from '../links/index.ts'
+import { transaction } from '../platform/database.ts'
+import type { House } from '../platform/house.ts'
+import { notFound } from '../platform/problems.ts'
+import { once, type Routes } from '../platform/router.ts'
+import {
+  book,
+  cancel,
+  hostName,
+  lookedAmong,
+  move,
+  notHere,
+  offeredKind,
+  onceOrProblem,
+  placesToChoose,
+  visitInHand,
+} from './booking.ts'
+import { hostsOf, offer } from './offering.ts'
+import { visitPagesRoutes } from './page-routes.ts'
+import { type KeptKind, type KeptPage, kindsOf, pageAt } from './store.ts'
+
+/** Reading is free; each of these takes somebody's time. */
+const BOOKING: DoorLimit = { door: 'visit', subject: 60, client: 40 }
+const CHANGING: DoorLimit = { door: 'visit-change', subject: 30, client: 200 }
+
+const shortOf = ({ terms }: KeptKind) => ({
+  slug: terms.slug,
+  title: terms.title,
+  about: terms.about,
+  lengths: terms.lengths,
+  cost: terms.cost,
+})
+
+/** Pages on which somebody from outside picks a time, and what staff say of them. */
+export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
+  const { pool, clock } = deps
+
+  const headOf = (page: { readonly name: string; readonly about: string; readonly accent: number }) => ({
+    organisation: house.settings.organisation,
+    name: page.name,
+    about: page.about,
+    accent: page.accent,
+  })
+
+  const openPage = async (slug: string): Promise<KeptPage> => {
+    const page = await pageAt(pool, slug)
+    if (!page?.on) throw notHere()
+    return page
+  }
+
+  mount(visitPageEvents, async ({ params, context }) => {
+    const page = await openPage(params.page)
+    house.stream(context, { personId: page.id, session: randomUUID(), guest: true, anyone: true })
+    return {}
+  })
+
+  mount(readVisitPage, async ({ params }) => {
+    const page = await openPage(params.page)
+    const kinds = await kindsOf(pool, { pageId: page.id })
+    return {
+      ...headOf(page),
+      kinds: kinds
+        .filter((kind) => kind.on && !kind.terms.byLinkOnly && hostsOf(kind).length > 0)
+        .map(shortOf),
+    }
+  })
+
+  /** The visit that is to be moved, by its visitor's link. */
+  const movingBy = async (token: string, kindId: string, now: number) => {
+    const { entryId } = await guestBy(pool, token, now)
+    const found = await visitInHand(pool, entryId, now)
+    if (found?.visit.kindId !== kindId) throw notFound('visit')
+    return found.visit
+  }
+
+  mount(readVisitKind, async ({ params, query }) => {
+    const now = clock()
+    const kind = await offeredKind(pool, params.page, params.kind)
+    const visit = query.visit ? await movingBy(query.visit, kind.id, now) : null
+    if (!visit) await onceOrProblem(pool, kind, query.once, now)
+    const { terms } = kind
+    const from = Date.parse(query.from)
+    const to = Math.min(Date.parse(query.to), from + LONGEST_LOOK)
+    const minutes = visit
+      ? (visit.end - visit.start) / 60_000
+      : query.minutes && terms.lengths.includes(query.minutes)
+        ? query.minutes
+        : (terms.lengths[0] ?? 30)
+    const hosts = visit ? visit.hosts : lookedAmong(kind, query.host)
+    const moving = visit && { visitId: visit.id, occurrenceId: visit.occurrenceId }
+    const looking = { minutes, hosts, moving }
+    const { times } = await offer(pool, kind, { ...looking, from, to }, now)
+    const after =
+      times.length > 0
+        ? null
+        : (await offer(pool, kind, { ...looking, from: to, to: to + LONGEST_LOOK }, now)).times[0]
+    const can = hostsOf(kind)
+    const [first] = kind.hosts
+    return {
+      ...headOf({ name: kind.pageName, about: kind.pageAbout, accent: kind.accent }),
+      kind: {
+        ...shortOf(kind),
+        where: terms.where,
+        place: terms.where === 'mine' ? terms.place : '',
+        places: terms.where === 'asked' ? placesToChoose(terms.place) : [],
+        together: terms.together,
+        hosts:
+          terms.together === 'choose'
+            ? kind.hosts
+                .filter((one) => can.includes(one.id))
+                .map((one) => ({ host: hostName(kind, one.id), name: one.name }))
+            : [],
+        questions: terms.questions,
+        mostGuests: terms.mostGuests,
+        moveBefore: terms.moveBefore,
+        cancelBefore: terms.cancelBefore,
+      },
+      zone: first?.zone ?? kind.zone,
+      minutes,
+      starts: times
+        .filter((time) => !visit || visit.hosts.every((host) => time.hosts.includes(host)))
+        .map((time) => time.start),
+      next: after?.start ?? null,
+      now: instantText(now),
+    }
+  })
+
+  mount(bookVisit, async ({ params, body, context }) => {
+    const now = clock()
+    const kind = await offeredKind(pool, params.page, params.kind)
+    if (body.website)
+      return {
+        start: body.start,
+        end: new Date(Date.parse(body.start) + body.minutes * 60_000).toISOString(),
+        host: kind.pageName,
+        where: '',
+        words: kind.terms.words,
+        goOn: '',
+      }
+    await comeTo(pool, BOOKING, { subject: `${kind.id} ${body.address}`, client: context.ip }, now)
+    const conference =
+      kind.terms.where === 'conference' ? await conferenceFor(house, randomUUID(), kind.terms.title) : null
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker: `page ${kind.pageId}`, context, body }, () =>
+        book(sql, params, body, { now: clock(), conference }),
+      ),
+    )
+  })
+
+  mount(readVisit, async ({ params }) => {
+    const now = clock()
+    const { entryId } = await guestBy(pool, params.token, now)
+    const found = await visitInHand(pool, entryId, now)
+    if (!found) throw notFound('visit')
+    const { visit, kind, moveUntil, cancelUntil } = found
+    return {
+      page: kind.pageSlug,
+      kind: kind.terms.slug,
+      title: kind.terms.title,
+      start: instantText(visit.start),
+      end: instantText(visit.end),
+      host: visit.host,
+      // Of what is not offered any more there is no other time.
+      moveUntil: moveUntil === null || !kind.on ? null : instantText(moveUntil),
+      cancelUntil: cancelUntil === null ? null : instantText(cancelUntil),
+    }
+  })
+
+  mount(moveVisit, async ({ params, body, context }) => {
+    const { entryId, participantId } = await guestBy(pool, params.token, clock())
+    await comeTo(pool, CHANGING, { subject: participantId, client: context.ip }, clock())
+    return transaction(pool, (sql) =>
+      once(sql, clock, { asker: `link of ${participantId}`, context, body }, () =>
+        move(sql, { entryId, participantId }, Date.parse(body.start), clock()),
+      ),
+    )
+  })
+
+  mount(cancelVisit, async ({ params, body, context }) => {
+    const { entryId, participantId } = await guestBy(pool, params.token, clock())
+    await comeTo(pool, CHANGING, { subject: participantId, client: context.ip }, clock())
+    await transaction(pool, (sql) => cancel(sql, entryId, body.reason, clock()))
+    return {}
+  })
+
+  visitPagesRoutes({ mount, deps })
+}
