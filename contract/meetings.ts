@@ -348,6 +348,8 @@ export const readInvitation = route({
     message: z.string(),
     cancelled: z.boolean(),
     cancelReason: z.string(),
+    /** Whether an answer is asked for. */
+    rsvp: z.boolean(),
     /** Of a series: how it repeats, in words, and its coming dates with the guest's answer to each. */
     series: z.array(z.string()),
     dates: z.array(

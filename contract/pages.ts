@@ -4,5 +4,5 @@
  */
 export const PAGES = ['now', 'time', 'arrange', 'people', 'places', 'meeting', 'poll', 'i'] as const
 
-/** The same of what those without an account see, a page of its own: `q` is a poll, behind a link. */
-export const OUTSIDE_PAGES = ['q'] as const
+/** The same of what those without an account see, a page of its own: `q` is a poll, behind a link, `v` a page on which they pick a time. */
+export const OUTSIDE_PAGES = ['q', 'v'] as const

@@ -52,7 +52,9 @@ export const visitKind = z.object({
   cost: z.string().trim().max(200).default(''),
   /** What is said once a time is taken, and where to go from there. */
   words: z.string().trim().max(2000).default(''),
-  goOn: z.union([z.url(), z.literal('')]).default(''),
+  goOn: z
+    .union([z.url({ protocol: /^https?$/, error: 'is no web address' }).max(500), z.literal('')])
+    .default(''),
   /** How long before it the visitor is reminded by letter; null is not at all. */
   remind: z.number().int().min(5).max(20_160).nullable().default(1440),
   /** A letter afterwards; empty for none. */

@@ -1,4 +1,4 @@
-import { MOST_ANSWER, QUESTION_KINDS, TOGETHER } from '@marmot/core/visits'
+import { MOST_ANSWER, MOST_DAYS, QUESTION_KINDS, TOGETHER } from '@marmot/core/visits'
 import { z } from 'zod'
 import { event } from './live.ts'
 import { address, id, instant, route } from './route.ts'
@@ -60,8 +60,9 @@ export const readVisitKind = route({
   who: 'anyone',
   params: ofKind,
   query: z.object({
-    from: instant,
-    to: instant,
+    /** From when on; from now without, by the server's clock. */
+    from: instant.optional(),
+    days: z.coerce.number().int().min(1).max(MOST_DAYS).default(28),
     minutes: z.coerce.number().int().optional(),
     /** Whom the visitor would like to see, where that can be chosen. */
     host: z.string().max(40).optional(),
@@ -98,7 +99,7 @@ export const readVisitKind = route({
 
 const answerGiven = z.union([
   z.string().max(MOST_ANSWER),
-  z.array(z.string().max(200)).max(30),
+  z.array(z.string().max(200)).max(30).readonly(),
   z.boolean(),
   z.number(),
   z.null(),

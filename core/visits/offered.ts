@@ -1,7 +1,6 @@
 import type { LaneTime, WorkingHours } from '../availability/index.ts'
 import { judge, type Rules, type SearchBrief, startsThatFit } from '../openings/index.ts'
 import {
-  DAY,
   type Day,
   dayOf,
   type Instant,
@@ -182,5 +181,5 @@ export const placesAtStart = (
 export const changeableUntil = (start: Instant, minutes: number | null): Instant | null =>
   minutes === null ? null : start - minutes * MINUTE
 
-/** The longest that a page looks ahead at once. */
-export const LONGEST_LOOK = 92 * DAY
+/** How many days a page looks ahead at once, at most. */
+export const MOST_DAYS = 92

@@ -55,5 +55,5 @@ export const answersInWords = (
 ): string[] =>
   questions.flatMap((question) => {
     const words = answerInWords(answers[question.id])
-    return words ? [`${question.words}: ${words}`] : []
+    return words ? [`${question.words}${/[?!.:]$/.test(question.words) ? '' : ':'} ${words}`] : []
   })

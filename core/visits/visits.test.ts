@@ -277,8 +277,11 @@ describe('what a visitor is asked', () => {
   it('may be left out where it need not be answered, and stands in the invitation where it was', () => {
     const free = question('text', { required: false })
     expect(answerTrouble(free, undefined)).toBeNull()
-    expect(answersInWords([free, question('yes-no', { id: 'r', words: 'A guide' })], { r: false })).toEqual([
+    const guide = question('yes-no', { id: 'r', words: 'A guide' })
+    const bring = question('text', { id: 's', words: 'What will you bring?' })
+    expect(answersInWords([free, guide, bring], { r: false, s: 'Cores' })).toEqual([
       'A guide: no',
+      'What will you bring? Cores',
     ])
   })
 })

@@ -5,7 +5,7 @@ import { at, msSql, type Sql } from '../platform/database.ts'
 const LONGEST = 8 * HOUR
 
 /** What somebody keeps free before or after a meeting; instants in milliseconds. */
-export interface Gap {
+interface Gap {
   readonly personId: string
   readonly occurrenceId: string
   readonly start: number

@@ -20,7 +20,7 @@ export {
   readOverrideSql,
 } from './fields.ts'
 export { typeOfFile } from './file-kinds.ts'
-export { type Gap, gapsOf, keepGaps } from './gaps.ts'
+export { gapsOf, keepGaps } from './gaps.ts'
 export { actingFor, actingOn, datesApart, mayActOn, maySee, mayStandIn, standingIn } from './looking.ts'
 export { askInvited, isOurUid, lockOutside, type OutsideEntry, outsideSince, revive } from './outside.ts'
 export {

@@ -62,6 +62,7 @@ export const invitationsRoutes = ({ mount, mountSocket, deps }: Routes, house: H
       answer: guest.ownAnswer,
       message: guest.message,
       cancelled: meeting.cancelled,
+      rsvp: meeting.rsvp,
       cancelReason: meeting.cancelled ? meeting.cancelReason : '',
       series: guest.everyDate ? repeatsInWords(meeting) : [],
       dates:

@@ -59,12 +59,16 @@ const sameHost = (origin: string, host: string): boolean => {
   }
 }
 
+const policyFor = (frames: string): string =>
+  `default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors ${frames}; base-uri 'none'; form-action 'self'`
+
+/** The policy of a page that may stand in the frame of any other site. */
+export const FRAMED = policyFor('*')
+const OWN = policyFor("'none'")
+
 /** Headers that keep the pages to themselves. */
 export const safeHeaders: Middleware = async (context, next) => {
-  context.set(
-    'content-security-policy',
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
-  )
+  context.set('content-security-policy', OWN)
   context.set('referrer-policy', 'no-referrer')
   context.set('x-content-type-options', 'nosniff')
   await next()

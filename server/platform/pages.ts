@@ -5,6 +5,7 @@ import { promisify } from 'node:util'
 import { gzip } from 'node:zlib'
 import { OUTSIDE_PAGES, PAGES } from '@marmot/contract/pages'
 import type { Middleware } from 'koa'
+import { FRAMED } from './guard.ts'
 
 const TYPES: Record<string, string> = {
   '.html': 'text/html; charset=utf-8',
@@ -88,6 +89,8 @@ export const servePages = async (folder: string): Promise<Middleware> => {
       return
     }
     const page = outside.has(first) ? door : shell
+    // On a page to pick a time one is nobody: it may stand in another site's frame.
+    if (first === 'v') context.set('content-security-policy', FRAMED)
     context.status = page ? 200 : 503
     context.body = page ?? 'Marmot is not built yet. Run: npm run build'
   }

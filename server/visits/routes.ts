@@ -8,8 +8,8 @@ import {
   readVisitPage,
   visitPageEvents,
 } from '@marmot/contract/visits'
-import { instantText } from '@marmot/core/time'
-import { LONGEST_LOOK } from '@marmot/core/visits'
+import { DAY, instantText } from '@marmot/core/time'
+import { MOST_DAYS } from '@marmot/core/visits'
 import { conferenceFor } from '../conferences/index.ts'
 import { guestBy } from '../invitations/index.ts'
 import { comeTo, type DoorLimit } from '../links/index.ts'
@@ -93,8 +93,8 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     const visit = query.visit ? await movingBy(query.visit, kind.id, now) : null
     if (!visit) await onceOrProblem(pool, kind, query.once, now)
     const { terms } = kind
-    const from = Date.parse(query.from)
-    const to = Math.min(Date.parse(query.to), from + LONGEST_LOOK)
+    const from = query.from ? Date.parse(query.from) : now
+    const to = from + query.days * DAY
     const minutes = visit
       ? (visit.end - visit.start) / 60_000
       : query.minutes && terms.lengths.includes(query.minutes)
@@ -107,7 +107,7 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     const after =
       times.length > 0
         ? null
-        : (await offer(pool, kind, { ...looking, from: to, to: to + LONGEST_LOOK }, now)).times[0]
+        : (await offer(pool, kind, { ...looking, from: to, to: to + MOST_DAYS * DAY }, now)).times[0]
     const can = hostsOf(kind)
     const [first] = kind.hosts
     return {

@@ -74,7 +74,7 @@ interface Kind {
 const look = (page: Page, from: number, days = 1, more = '') =>
   marmot.anyone<Kind>(
     'GET',
-    `/api/v/${page.slug}/lab-visit?from=${new Date(from).toISOString()}&to=${new Date(from + days * DAY).toISOString()}${more}`,
+    `/api/v/${page.slug}/lab-visit?from=${new Date(from).toISOString()}&days=${days}${more}`,
   )
 const starts = async (page: Page, from: number, days = 1, more = '') =>
   (await look(page, from, days, more)).body.starts
@@ -150,7 +150,7 @@ describe('a visitor page', () => {
     const meeting = await tashi.get<{ note: string; participants: { answer: string }[] }>(
       `/api/meetings/${entryId}`,
     )
-    expect(meeting.body.note).toContain('What will you bring?: Two cores')
+    expect(meeting.body.note).toContain('What will you bring? Two cores')
     expect(await lately(tashi)).toContain('Rosa Quispe visit-taken')
     // Their own link, and no other, leads to it.
     const own = await marmot.anyone<{ page: string; moveUntil: string }>('GET', `/api/visits/${body.own}`)
@@ -403,10 +403,7 @@ describe('a visitor page', () => {
     expect((await heard?.read())?.value).toContain('visit')
     await heard?.cancel()
     const off = await look(page, MONDAY)
-    const never = await marmot.anyone(
-      'GET',
-      `/api/v/nobody/lab-visit?from=2027-05-03T00:00:00Z&to=2027-05-04T00:00:00Z`,
-    )
+    const never = await marmot.anyone('GET', `/api/v/nobody/lab-visit?from=2027-05-03T00:00:00Z&days=1`)
     expect([off.status, off.text]).toEqual([404, never.text])
     expect(problemOf(await take(page, bodyOf(first))).code).toBe('not-offered')
   })

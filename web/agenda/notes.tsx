@@ -18,7 +18,7 @@ import {
 } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { flowerOf } from '../ui/parts.tsx'
 import { picture } from '../ui/picture.ts'
 import type { Pictures } from '../ui/pictures.ts'

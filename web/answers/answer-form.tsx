@@ -2,7 +2,7 @@ import type { Meeting } from '@marmot/contract/meetings'
 import { dayOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { Check, CircleHelp, X } from 'lucide-react'
 import { type ReactNode, useId, useState } from 'react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 
 export type Given = 'accepted' | 'tentative' | 'declined'

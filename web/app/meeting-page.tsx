@@ -14,7 +14,7 @@ import { Conversation } from '../conversation/conversation.tsx'
 import { asPerson } from '../conversation/ways.ts'
 import { useMeeting } from '../meetings/meeting.ts'
 import { useBrief } from '../openings/brief.tsx'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 

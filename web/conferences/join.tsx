@@ -2,7 +2,7 @@ import { canJoin, codeInWords, type Joining } from '@marmot/core/conferences'
 import { clockText, MINUTE, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { Phone, Video } from 'lucide-react'
 import { useState } from 'react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button } from '../ui/parts.tsx'
 
 /** Opens the conference in a window of its own. The window is opened at the press: later, a browser would not let us. */

@@ -3,8 +3,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { PhoneIncoming } from 'lucide-react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { call, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button } from '../ui/parts.tsx'
 
 const CALLS = ['calls']

@@ -5,7 +5,8 @@ import { PhoneOutgoing } from 'lucide-react'
 import { type FormEvent, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { PeopleSearch } from '../people/people-search.tsx'
-import { call, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, flowerOf } from '../ui/parts.tsx'
 
 const timeIn = (zone: ZoneTable, instant: string): string =>

@@ -1,7 +1,7 @@
 import { beingMeant, MOST_WORDS } from '@marmot/core/conversation'
 import { Paperclip, SendHorizontal, X } from 'lucide-react'
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from 'react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 import { usePickFiles } from '../ui/pick-files.tsx'
 import type { Way } from './ways.ts'

@@ -10,6 +10,7 @@ import {
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
+import { takeAwayCsv } from '../platform/csv.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Empty, flower } from '../ui/parts.tsx'
 
@@ -20,8 +21,6 @@ const ANSWER: Record<string, string> = {
   declined: 'declined',
   delegated: 'passed on',
 }
-
-const csvCell = (text: string): string => `"${text.replace(/"/g, '""').replace(/^([=+\-@])/, "'$1")}"`
 
 /** The entries as a list: sorted as one likes, and to be taken away as CSV. */
 export const EntryList = ({
@@ -86,29 +85,20 @@ export const EntryList = ({
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
   })
-  const takeAway = () => {
-    const head = ['Start', 'End', 'Title', 'Where', 'Category', 'Kind', 'Repeats', 'Answer']
-    const lines = table
-      .getSortedRowModel()
-      .rows.map(({ original, getValue }) =>
-        [
+  const takeAway = () =>
+    takeAwayCsv(
+      'my-time.csv',
+      ['Start', 'End', 'Title', 'Where', 'Category', 'Kind', 'Repeats', 'Answer'],
+      table
+        .getSortedRowModel()
+        .rows.map(({ original, getValue }) => [
           original.start,
           original.end,
           original.title,
           original.place,
           ...['category', 'kind', 'repeats', 'answer'].map((id) => String(getValue(id))),
-        ]
-          .map(csvCell)
-          .join(','),
-      )
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(
-      new Blob([`${head.join(',')}\r\n${lines.join('\r\n')}\r\n`], { type: 'text/csv' }),
+        ]),
     )
-    link.download = 'my-time.csv'
-    link.click()
-    URL.revokeObjectURL(link.href)
-  }
   if (occurrences.length === 0)
     return (
       <div className="px-4.5">

@@ -1,6 +1,7 @@
 import { MOST_FILE_BYTES } from '@marmot/contract/entries'
 import { useEffect, useMemo, useRef } from 'react'
-import { ApiProblem, problemWords, upload } from '../platform/api.ts'
+import { upload } from '../platform/api.ts'
+import { ApiProblem, problemWords } from '../platform/problem.ts'
 import { PICTURE_TYPES, type Pictures } from '../ui/pictures.ts'
 
 const kept = (id: string): string => `/api/attachments/${id}`

@@ -18,9 +18,11 @@ import { lazy, Suspense, useState } from 'react'
 import { useParams } from 'react-router'
 import { AnswerForm } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
-import { call, problemCode, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
+import { problemCode, problemWords } from '../platform/problem.ts'
 import { GuestProposal } from '../proposals/guest-proposal.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
+import { useVisit } from '../visits/visit.ts'
 
 /** The guest's own zone, as the browser says it; the meeting's when it says none that is known. */
 const guestZone = (otherwise: string): string => {
@@ -28,6 +30,9 @@ const guestZone = (otherwise: string): string => {
   return zone && isZone(zone) ? zone : otherwise
 }
 
+const VisitActions = lazy(() =>
+  import('../visits/visit-actions.tsx').then((m) => ({ default: m.VisitActions })),
+)
 const GuestAround = lazy(() => import('./guest-around.tsx').then((m) => ({ default: m.GuestAround })))
 
 const STATE = {
@@ -84,6 +89,8 @@ export const GuestPage = () => {
     queryFn: () => call(readInvitation, { params: { token } }),
     retry: false,
   })
+  // Of a visit one does not say whether one comes: one moves it, or cancels it.
+  const visit = useVisit(token, invitation.data?.rsvp === false)
   const [shown, setShown] = useState<string | null>(null)
   const frame = 'mx-auto flex min-h-full max-w-xl flex-col justify-center gap-5 p-6'
   if (invitation.isPending)
@@ -196,6 +203,10 @@ export const GuestPage = () => {
           {it.organizer} has cancelled this meeting. There is nothing to answer.
           {it.cancelReason && <p className="mt-1">“{it.cancelReason}”</p>}
         </Trouble>
+      ) : visit.data ? (
+        <Suspense fallback={<Loading what="your visit" />}>
+          <VisitActions token={token} zone={zone} onChanged={() => void invitation.refetch()} />
+        </Suspense>
       ) : (
         <section aria-label="Your answer" className="flex flex-col gap-2">
           <p role="status" className="font-semibold">

@@ -82,6 +82,14 @@ const noticeWords = (notice: Notice): string => {
       return `${notice.message.replace(/^./, (sign) => sign.toUpperCase())}:`
     case 'poll-ended':
       return notice.message === 'off' ? 'does not ask any more about' : 'has chosen a time, without you, for'
+    case 'visit-taken':
+      return `takes a time of yours, ${notice.message}:`
+    case 'visit-moved':
+      return `moves their visit to ${notice.message}:`
+    case 'visit-cancelled':
+      return `cancels their visit, ${notice.message}:`
+    case 'visit-hosting':
+      return `would like to offer your time for ${notice.message}`
     case 'time-kept':
       return `keeps asking for ${notice.message}`
     case 'room-made':

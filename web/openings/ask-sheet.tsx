@@ -1,6 +1,6 @@
 import { clocksInWords, dayOf, shortDay, shortTime, toWall } from '@marmot/core/time'
 import { X } from 'lucide-react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Beside } from '../ui/beside.tsx'
 import { namesInWords } from '../ui/names.ts'
 import { Button, Choice, counted, Field, Trouble } from '../ui/parts.tsx'

@@ -3,8 +3,9 @@ import { type Instant, MINUTE, shortTime, toWall, wallText } from '@marmot/core/
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
-import { call, problemCode, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
+import { problemCode, problemWords } from '../platform/problem.ts'
 import { useBrief } from './brief.tsx'
 import type { Arranging } from './use-arranging.ts'
 

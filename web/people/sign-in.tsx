@@ -1,7 +1,8 @@
 import { signIn, signInChoices } from '@marmot/contract/people'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
-import { call, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { sessionKey } from '../platform/session.tsx'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 

@@ -13,8 +13,9 @@ import {
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp, Download, Plus, Upload } from 'lucide-react'
 import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
-import { call, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, counted, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
 const PlaceEdit = lazy(() => import('./place-edit.tsx').then((m) => ({ default: m.PlaceEdit })))

@@ -1,6 +1,7 @@
 import { createEntry, deleteEntry, listEntries } from '@marmot/contract/entries'
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { ApiProblem, call, problemCode, problemMore, problemWords, upload } from './api.ts'
+import { call, upload } from './api.ts'
+import { ApiProblem, problemCode, problemMore, problemWords } from './problem.ts'
 
 afterEach(() => vi.unstubAllGlobals())
 
@@ -28,7 +29,10 @@ const failure = async (work: Promise<unknown>): Promise<unknown> =>
 
 describe('a call', () => {
   it('fills the address and the query, and leaves out what was not given', async () => {
-    const asked = answering(json({ changeId: ENTRY }), json({ occurrences: [], hours: [], mayChange: true }))
+    const asked = answering(
+      json({ changeId: ENTRY }),
+      json({ occurrences: [], gaps: [], hours: [], mayChange: true }),
+    )
     await call(deleteEntry, {
       params: { entryId: ENTRY },
       query: { recurrence: '2026-12-03T14:00', version: 3 },

@@ -1,6 +1,6 @@
 import { useState } from 'react'
-import { problemWords } from './api.ts'
 import { useMyTimeChanged } from './live.ts'
+import { problemWords } from './problem.ts'
 import { useMe } from './session.tsx'
 
 /**

@@ -2,7 +2,8 @@ import { type Display, type Person, type Session, whoAmI } from '@marmot/contrac
 import { speak, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
-import { call, problemCode } from './api.ts'
+import { call } from './api.ts'
+import { problemCode } from './problem.ts'
 
 /** The signed-in person, their zone and the server's clock. */
 export interface Me {

@@ -2,7 +2,7 @@
 import { fireEvent, screen, waitFor } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { problem, show } from '../testing/screen.tsx'
-import { ApiProblem } from './api.ts'
+import { ApiProblem } from './problem.ts'
 import { useUndo } from './undo.tsx'
 
 const undone = vi.fn()

@@ -1,8 +1,8 @@
-import { joinPoll, markByLink, proposeTimeByLink, readPollByLink } from '@marmot/contract/polls'
-import { address } from '@marmot/contract/route'
 import { zoneTable } from '@marmot/core/time'
 import { useState } from 'react'
-import { call, problemCode, problemWords } from '../platform/api.ts'
+import { askOutside, JOIN, MARK, POLL, PROPOSE } from '../outside/routes.ts'
+import { looksLikeAddress } from '../platform/looks.ts'
+import { problemCode, problemWords } from '../platform/problem.ts'
 import { newSecret } from '../platform/secret.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import { useEvents, useFetched } from '../platform/use-fetched.ts'
@@ -19,7 +19,7 @@ const ownKey = (pollId: string) => `poll:${pollId}`
 
 /** A poll for somebody without an account: what is asked, the times, and what they say. */
 export const GuestPoll = ({ token }: { token: string }) => {
-  const poll = useFetched(() => call(readPollByLink, { params: { token } }))
+  const poll = useFetched(() => askOutside(POLL, { params: { token } }))
   useEvents(`/api/poll-links/${encodeURIComponent(token)}/events`, poll.again)
   const [zone, setZone] = useState<string | null>(null)
   const [who, setWho] = useState({ name: '', address: '', website: '' })
@@ -56,28 +56,28 @@ export const GuestPoll = ({ token }: { token: string }) => {
     location.replace(`/q/${known}`)
     return null
   }
-  const readable = address.safeParse(who.address)
+  const readable = looksLikeAddress(who.address)
   const missing = it.me
     ? ''
     : !who.name.trim()
       ? 'Your name is missing.'
-      : !readable.success
+      : !readable
         ? 'Your e-mail address is missing.'
         : ''
   const send = async (said: Said) => {
     if (it.me) {
-      await call(markByLink, { params: { token }, body: said })
+      await askOutside(MARK, { params: { token }, body: said })
       await poll.again()
       return
     }
     const body = { ...said, ...who, own }
-    await call(joinPoll, { params: { token }, body, key: keyOf(body) })
+    await askOutside(JOIN, { params: { token }, body, key: keyOf(body) })
     localStorage.setItem(ownKey(it.pollId), own)
     location.replace(`/q/${own}`)
   }
   const propose = async (start: number) => {
     const body = { start: new Date(start).toISOString() }
-    await call(proposeTimeByLink, { params: { token }, body, key: keyOf(body) })
+    await askOutside(PROPOSE, { params: { token }, body, key: keyOf(body) })
     await poll.again()
   }
   return (
@@ -117,7 +117,7 @@ export const GuestPoll = ({ token }: { token: string }) => {
               <Field
                 label="Your e-mail address"
                 hint="The invitation goes there once a time is chosen."
-                error={who.address && !readable.success ? 'is not an e-mail address yet' : undefined}
+                error={who.address && !readable ? 'is not an e-mail address yet' : undefined}
               >
                 {(props) => (
                   <input

@@ -12,7 +12,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { type ReactNode, useState } from 'react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useAttempt } from '../platform/use-attempt.ts'
 import { Button, counted, Field, Trouble } from '../ui/parts.tsx'
 import { MARK_WORDS, MarkGlyph } from './mark.tsx'

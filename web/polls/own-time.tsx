@@ -10,7 +10,7 @@ import {
   type ZoneTable,
 } from '@marmot/core/time'
 import { useState } from 'react'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useAttempt } from '../platform/use-attempt.ts'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 

@@ -4,7 +4,7 @@ import { lengthInWords, minutesBetween, shortTime, spanInWords } from '@marmot/c
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { standingWords, useStanding } from '../meetings/standing.tsx'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Field, Trouble } from '../ui/parts.tsx'
 import { useProposals, useProposalWrites } from './proposals.ts'

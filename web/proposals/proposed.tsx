@@ -3,7 +3,7 @@ import { dayOf, type Instant, minutesBetween, toWall, type ZoneTable } from '@ma
 import { type FormEvent, useRef, useState } from 'react'
 import type { z } from 'zod'
 import { endFor, readTime, type TimeFields, timeFields } from '../meetings/wanted.ts'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import { Field } from '../ui/parts.tsx'
 

@@ -27,7 +27,7 @@ import {
 } from 'react'
 import { useSearchParams } from 'react-router'
 import { useAddressed } from '../platform/addressed.ts'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Choice, counted, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'

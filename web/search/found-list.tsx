@@ -1,4 +1,4 @@
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { FoundRow } from './found-row.tsx'
 import { useOpenFound, useSearch } from './search.ts'

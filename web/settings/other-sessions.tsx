@@ -1,6 +1,7 @@
 import { signOutElsewhere } from '@marmot/contract/people'
 import { useState } from 'react'
-import { call, problemWords } from '../platform/api.ts'
+import { call } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { Button, counted, Trouble } from '../ui/parts.tsx'
 
 /** Ends my sessions on every other machine: one was left open, or lost. */

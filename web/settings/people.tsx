@@ -6,10 +6,15 @@ const SharingPart = lazy(() => import('./sharing-part.tsx').then((m) => ({ defau
 const FeedsPart = lazy(() => import('../feeds/feeds-part.tsx').then((m) => ({ default: m.FeedsPart })))
 const InAndOut = lazy(() => import('../feeds/in-and-out.tsx').then((m) => ({ default: m.InAndOut })))
 
+const VisitorsPart = lazy(() =>
+  import('../visits/visitors-part.tsx').then((m) => ({ default: m.VisitorsPart })),
+)
+
 const PARTS = [
   { id: 'sharing', name: 'Sharing', part: SharingPart },
   { id: 'feeds', name: 'Feeds', part: FeedsPart },
   { id: 'files', name: 'In and out', part: InAndOut },
+  { id: 'visitors', name: 'Visitors', part: VisitorsPart },
 ] as const
 
 /** What do I share with whom, and what do I read of others? */

@@ -9,7 +9,7 @@ import type { OwnSpan } from '../entries/entries.ts'
 import type { Editing } from '../entries/use-entry-form.ts'
 import { useEntryWrites } from '../entries/writes.ts'
 import type { Chosen } from '../lanes/types.ts'
-import { problemWords } from '../platform/api.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { type Days, isOwn } from './use-days.ts'
 
