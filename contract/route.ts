@@ -79,6 +79,14 @@ export const id = z.uuid()
 /** An e-mail address; kept in lower case. */
 export const address = z.string().trim().toLowerCase().pipe(z.email('is not an e-mail address'))
 
+/** A name that somebody gives who has no account. It stands in letters to others: nobody is called like a web address. */
+export const visitorName = z
+  .string()
+  .trim()
+  .min(1, 'is missing')
+  .max(100)
+  .refine((name) => !/:\/\/|www\.|[<>]/i.test(name), 'is no name')
+
 /** RFC 9457 problem details with Marmot's stable `code`. */
 export const problem = z.object({
   type: z.string(),

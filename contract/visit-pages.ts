@@ -46,7 +46,7 @@ export const visitKind = z.object({
   place: z.string().trim().max(1000).default(''),
   need: placeNeed.nullable().default(null),
   questions: z.array(question).max(20).default([]),
-  mostGuests: z.number().int().min(0).max(50).default(3),
+  mostGuests: z.number().int().min(0).max(20).default(3),
   moveBefore: policy.default(120),
   cancelBefore: policy.default(120),
   cost: z.string().trim().max(200).default(''),
@@ -59,6 +59,8 @@ export const visitKind = z.object({
   remind: z.number().int().min(5).max(20_160).nullable().default(1440),
   /** A letter afterwards; empty for none. */
   thanks: z.string().trim().max(4000).default(''),
+  /** Whether a visitor has to press a link in a letter before a time is theirs. */
+  proof: z.boolean().default(false),
   /** Whether it can be had by links alone that each work once. */
   byLinkOnly: z.boolean().default(false),
   on: z.boolean().default(true),

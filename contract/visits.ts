@@ -1,7 +1,7 @@
 import { MOST_ANSWER, MOST_DAYS, QUESTION_KINDS, TOGETHER } from '@marmot/core/visits'
 import { z } from 'zod'
 import { event } from './live.ts'
-import { address, id, instant, route } from './route.ts'
+import { address, id, instant, route, visitorName } from './route.ts'
 
 /** The part of an address that names a page or a kind of meeting on it. */
 export const slug = z
@@ -23,6 +23,7 @@ export const question = z.object({
 
 const ofPage = z.object({ page: slug })
 const ofKind = z.object({ page: slug, kind: slug })
+const secret = z.string().regex(/^[\w-]{43}$/, 'is no secret of a link')
 const token = z.object({ token: z.string().min(20).max(100) })
 
 /** A kind of meeting as a visitor sees it in the list. */
@@ -117,16 +118,16 @@ export const bookVisit = route({
     minutes: z.number().int(),
     host: z.string().max(40).optional(),
     once: z.string().max(100).optional(),
-    name: z.string().trim().min(1, 'is missing').max(100),
+    name: visitorName,
     address,
     zone: z.string().max(100),
     /** Others who come along. */
-    guests: z.array(z.object({ address, name: z.string().trim().max(100).default('') })).max(50),
+    guests: z.array(z.object({ address, name: visitorName.or(z.literal('')).default('') })).max(20),
     /** Where, in the visitor's words, or as they choose. */
     place: z.string().trim().max(300).default(''),
     answers: z.record(z.string().max(40), answerGiven),
     /** The secret of the link that is theirs from then on. */
-    own: z.string().regex(/^[\w-]{43}$/, 'is no secret of a link'),
+    own: secret,
     /** Nobody sees this field; whoever fills it in is no person. */
     website: z.string().max(500).default(''),
   }),
@@ -138,7 +139,19 @@ export const bookVisit = route({
     /** What is said once it is taken, and where to go from there. */
     words: z.string(),
     goOn: z.string(),
+    /** True where nothing is taken before the link in a letter is pressed: until then, the time is kept. */
+    proof: z.boolean(),
   }),
+})
+
+export const proveVisit = route({
+  method: 'POST',
+  path: '/api/visit-proofs/:token',
+  summary: 'Take the time that is kept for me, by the link in the letter: my address is mine.',
+  who: 'guest',
+  params: token,
+  body: z.object({ own: secret }),
+  answer: bookVisit.answer,
 })
 
 export const readVisit = route({

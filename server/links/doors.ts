@@ -39,6 +39,30 @@ export const comeTo = async (
     )
 }
 
+/** So many may look within a minute from one place, at one server; an office behind one address is not so many. */
+const MOST_LOOKS = 600
+const LOOK_MS = 60_000
+/** More places than that are not told apart: the oldest are forgotten. */
+const MOST_PLACES = 50_000
+
+/**
+ * Counts who looks at what is open to all, in memory: looking costs a search each time. Throws where somebody looks too often.
+ */
+export const countLooks = () => {
+  let since = 0
+  const looks = new Map<string, number>()
+  return (client: string, now: number): void => {
+    if (now - since > LOOK_MS || looks.size > MOST_PLACES) {
+      looks.clear()
+      since = now
+    }
+    const n = (looks.get(client) ?? 0) + 1
+    looks.set(client, n)
+    if (n > MOST_LOOKS)
+      throw new ProblemError(429, 'too-often', 'That was asked too often within a minute. Wait a little.')
+  }
+}
+
 /** Forgets who came more than an hour ago. */
 export const tidyDoors = async (sql: Sql, now: number): Promise<void> => {
   await sql.query('delete from door_try where at < $1', [at(now - HOUR)])

@@ -1,2 +1,2 @@
-export { comeTo, type DoorLimit } from './doors.ts'
+export { comeTo, countLooks, type DoorLimit } from './doors.ts'
 export { findLink, keepLink, lastingLinks, linksSince, makeLinks, revokeLinks, useUp } from './store.ts'

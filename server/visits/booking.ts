@@ -1,32 +1,43 @@
+import { randomUUID } from 'node:crypto'
 import { sendMeeting } from '@marmot/contract/meetings'
-import type { bookVisit } from '@marmot/contract/visits'
+import { bookVisit } from '@marmot/contract/visits'
 import { noteOfText } from '@marmot/core/entries'
-import { DAY, isZone, MINUTE, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
+import { DAY, HOUR, isZone, MINUTE, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { answersInWords, answerTrouble, changeableUntil, nextInTurn } from '@marmot/core/visits'
 import type { z } from 'zod'
 import { type Conference, datesToMake, keepGaps, setAnswer } from '../entries/index.ts'
 import { findLink, keepLink, useUp } from '../links/index.ts'
 import { cancel as cancelMeeting, change, send } from '../meetings/index.ts'
 import { addVisitNotices } from '../notices/index.ts'
+import { dropHold, keepHold } from '../openings/index.ts'
+import { peopleByAddress } from '../people/index.ts'
 import type { Sql } from '../platform/database.ts'
-import { tell, visitPageChanged } from '../platform/live.ts'
+import { addJob } from '../platform/jobs.ts'
+import { tell, timeChanged, visitPageChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { hostsOf, offer } from './offering.ts'
 import {
   hadSince,
   insertVisit,
+  insertWish,
+  type KeptHost,
   type KeptKind,
   type KeptVisit,
   kindAt,
   kindOf,
   lockHosts,
+  lockWish,
   participantsOf,
+  setWishDone,
   visitOf,
 } from './store.ts'
 
 /** How far back counts whose turn it is, and how long a visitor's link works after the visit. */
 const LATELY = 84 * DAY
 const LINK_AFTER = 30 * DAY
+/** How long a time is kept for somebody who has to prove their address. */
+const KEPT = HOUR / 2
+export const PROOF_TASK = 'send-visit-proof'
 
 /** Nothing here: the same words whether it is off or never was, so that nobody finds out what there is. */
 export const notHere = (): ProblemError =>
@@ -147,16 +158,23 @@ const allCome = async (sql: Sql, entryId: string, version: number, now: number):
     })
 }
 
-/**
- * Gives a time that is offered to a visitor, in the caller's transaction: the meeting with its hosts, guests and places, what is kept
- * free around it, and the link that is the visitor's. Throws where it is not offered (any more); nothing is taken then.
- */
-export const book = async (
+/** A time that can be taken, with whose it is. */
+interface Found {
+  readonly kind: KeptKind
+  readonly start: number
+  readonly end: number
+  readonly hosts: readonly string[]
+  readonly first: KeptHost
+  readonly places: readonly string[]
+}
+
+/** The time that a visitor would like, where it is offered, with nobody else at it until the transaction ends. Throws where it is not. */
+const findTime = async (
   sql: Sql,
   { page, kind: slug }: { readonly page: string; readonly kind: string },
   body: Body,
-  { now, conference }: { readonly now: number; readonly conference: Conference | null },
-) => {
+  now: number,
+): Promise<Found> => {
   const kind = await offeredKind(sql, page, slug)
   await onceOrProblem(sql, kind, body.once, now)
   checkTyped(kind, body)
@@ -175,36 +193,126 @@ export const book = async (
         .sort((a, b) => Math.abs(a - start) - Math.abs(b - start))
         .slice(0, 5),
     )
-  const first =
+  const firstId =
     terms.together === 'turn'
       ? nextInTurn(time.hosts, await hadSince(sql, kind.id, now - LATELY))
       : (time.hosts[0] ?? null)
-  if (first === null) throw takenMeanwhile([])
-  const hosts = terms.together === 'together' ? [...time.hosts] : [first]
-  const host = kind.hosts.find((one) => one.id === first)
-  if (!host) throw notHere()
+  const first = kind.hosts.find((one) => one.id === firstId)
+  if (!first) throw takenMeanwhile([])
+  const hosts = terms.together === 'together' ? [...time.hosts] : [first.id]
+  return { kind, start, end, hosts, first, places: placesAt(hosts, start) }
+}
+
+/** What is said of a time that was taken, or is kept. */
+const saidOf = ({ kind, start, end, hosts }: Found, body: Body, proof: boolean) => ({
+  start: new Date(start).toISOString(),
+  end: new Date(end).toISOString(),
+  host: hosts.map((id) => kind.hosts.find((one) => one.id === id)?.name ?? '').join(', '),
+  where: whereOf(kind, body),
+  words: proof ? '' : kind.terms.words,
+  goOn: proof ? '' : kind.terms.goOn,
+  proof,
+})
+
+/**
+ * Keeps a time that is offered for a visitor until they have proved by letter that their address is theirs, in the caller's
+ * transaction. Throws where it is not offered (any more).
+ */
+export const keepForProof = async (
+  sql: Sql,
+  address: { readonly page: string; readonly kind: string },
+  body: Body,
+  now: number,
+) => {
+  const found = await findTime(sql, address, body, now)
+  const { kind, start, end, hosts, first, places } = found
+  const until = Math.min(now + KEPT, start)
+  const holds = hosts.map((hostId) => ({ id: randomUUID(), hostId }))
+  for (const { id, hostId } of holds)
+    await keepHold(
+      sql,
+      {
+        id,
+        askerId: hostId,
+        title: `${kind.terms.title}: ${body.name}, not confirmed`.slice(0, 200),
+        starts: wallText(toWall(zoneTable(first.zone), start)),
+        minutes: body.minutes,
+        zone: first.zone,
+        places: hostId === first.id ? places : [],
+        span: { start, end },
+        until,
+      },
+      now,
+    )
+  // The secret of the link that will be theirs is made anew when they come by the letter.
+  const { own: _, ...typed } = body
+  const wishId = await insertWish(sql, { kindId: kind.id, body: typed, holds, until })
+  await addJob(sql, PROOF_TASK, { wishId }, `visit-proof:${wishId}`)
+  await tell(sql, [...timeChanged(hosts), ...visitPageChanged(kind.pageId)])
+  return saidOf(found, body, true)
+}
+
+/** Takes what is kept for a visitor who came by the letter; come again, they read the same. Throws where it is not kept any more. */
+export const prove = async (
+  sql: Sql,
+  token: string,
+  own: string,
+  now: number,
+  conferenceOf: (kind: KeptKind) => Promise<Conference | null>,
+) => {
+  const link = await findLink(sql, 'visit', token)
+  const wish = link && !link.revoked ? await lockWish(sql, link.subjectId) : null
+  const kind = wish && (await kindOf(sql, wish.kindId))
+  if (!wish || !kind) throw notHere()
+  if (wish.answer) return bookVisit.answer.parse(wish.answer)
+  if (wish.lapses <= now)
+    throw new ProblemError(
+      410,
+      'link-expired',
+      'The time was kept for half an hour, and that is over. Choose a time again; nothing was taken.',
+    )
+  const body = bookVisit.body.parse({ ...Object(wish.body), own })
+  for (const { id, hostId } of wish.holds) await dropHold(sql, id, hostId)
+  const address = { page: kind.pageSlug, kind: kind.terms.slug }
+  const answer = await book(sql, address, body, { now, conference: await conferenceOf(kind) })
+  await setWishDone(sql, link?.subjectId ?? '', answer)
+  return answer
+}
+
+/**
+ * Gives a time that is offered to a visitor, in the caller's transaction: the meeting with its hosts, guests and places, what is kept
+ * free around it, and the link that is the visitor's. Throws where it is not offered (any more); nothing is taken then.
+ */
+export const book = async (
+  sql: Sql,
+  address: { readonly page: string; readonly kind: string },
+  body: Body,
+  { now, conference }: { readonly now: number; readonly conference: Conference | null },
+) => {
+  const found = await findTime(sql, address, body, now)
+  const { kind, start, end, hosts, first, places } = found
+  const { terms } = kind
   const answers = answersInWords(terms.questions, body.answers)
   const meeting = sendMeeting.body.parse({
     title: `${terms.title}: ${body.name}`.slice(0, 200),
     note: noteOfText([terms.about, answers.join('\n')].filter(Boolean).join('\n\n')),
-    starts: wallText(toWall(zoneTable(host.zone), start)),
+    starts: wallText(toWall(zoneTable(first.zone), start)),
     minutes: body.minutes,
-    zone: host.zone,
-    people: hosts.filter((id) => id !== first).map((id) => ({ id, required: true })),
+    zone: first.zone,
+    people: hosts.filter((id) => id !== first.id).map((id) => ({ id, required: true })),
     guests: [
       { address: body.address, name: body.name, required: true },
       ...body.guests.map((guest) => ({ ...guest, required: false })),
     ],
-    places: placesAt(hosts, start),
+    places: [...places],
     rsvp: false,
   })
-  const where = whereOf(kind, body)
   const sent = await send(sql, meeting, datesToMake(meeting, now), {
-    askerId: first,
+    askerId: first.id,
     now,
     momentMs: 0,
     conference,
-    place: where,
+    place: whereOf(kind, body),
   })
   const participants = await participantsOf(sql, sent.entryId)
   if (participants.length === 0)
@@ -216,13 +324,7 @@ export const book = async (
     )
   await allCome(sql, sent.entryId, 1, now)
   await keepGaps(sql, sent.entryId, hosts, terms)
-  const visitor = participants.find((one) => one.address === body.address)
-  if (visitor)
-    await keepLink(
-      sql,
-      { purpose: 'answer', subjectId: visitor.id, token: body.own, expires: end + LINK_AFTER },
-      now,
-    )
+  await linkFor(sql, participants, body, end, now)
   await insertVisit(
     sql,
     {
@@ -247,14 +349,29 @@ export const book = async (
     now,
   })
   await tell(sql, visitPageChanged(kind.pageId))
-  return {
-    start: body.start,
-    end: new Date(end).toISOString(),
-    host: hosts.map((id) => kind.hosts.find((one) => one.id === id)?.name ?? '').join(', '),
-    where,
-    words: terms.words,
-    goOn: terms.goOn,
-  }
+  return saidOf(found, body, false)
+}
+
+/** Makes a secret the visitor's link. */
+const linkFor = async (
+  sql: Sql,
+  participants: readonly {
+    readonly id: string
+    readonly personId: string | null
+    readonly address: string | null
+  }[],
+  body: Pick<Body, 'address' | 'own'>,
+  end: number,
+  now: number,
+): Promise<void> => {
+  // Whoever gives an address of ours has a link like anybody: that theirs did not open would tell whose it is.
+  const [colleague] = await peopleByAddress(sql, [body.address])
+  const visitor = participants.find(
+    (one) => one.address === body.address || (colleague !== undefined && one.personId === colleague.id),
+  )
+  if (!visitor) return
+  const link = { purpose: 'answer' as const, subjectId: visitor.id, token: body.own }
+  await keepLink(sql, { ...link, expires: end + LINK_AFTER }, now)
 }
 
 /** Says to the hosts of a visit what the visitor did, each in their own zone. */

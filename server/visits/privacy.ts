@@ -8,6 +8,7 @@ export const privacy: Privacy = {
   'GET /api/v/{page}/{kind}': OUTSIDE,
   'POST /api/v/{page}/{kind}/visits': OUTSIDE,
   'GET /api/v/{page}/events': OUTSIDE,
+  'POST /api/visit-proofs/{token}': BY_LINK,
   'GET /api/visits/{token}': BY_LINK,
   'POST /api/visits/{token}/move': BY_LINK,
   'POST /api/visits/{token}/cancel': BY_LINK,

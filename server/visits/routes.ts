@@ -3,6 +3,7 @@ import {
   bookVisit,
   cancelVisit,
   moveVisit,
+  proveVisit,
   readVisit,
   readVisitKind,
   readVisitPage,
@@ -11,8 +12,9 @@ import {
 import { DAY, instantText } from '@marmot/core/time'
 import { MOST_DAYS } from '@marmot/core/visits'
 import { conferenceFor } from '../conferences/index.ts'
+import type { Conference } from '../entries/index.ts'
 import { guestBy } from '../invitations/index.ts'
-import { comeTo, type DoorLimit } from '../links/index.ts'
+import { comeTo, countLooks, type DoorLimit } from '../links/index.ts'
 import { transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { notFound } from '../platform/problems.ts'
@@ -21,12 +23,14 @@ import {
   book,
   cancel,
   hostName,
+  keepForProof,
   lookedAmong,
   move,
   notHere,
   offeredKind,
   onceOrProblem,
   placesToChoose,
+  prove,
   visitInHand,
 } from './booking.ts'
 import { hostsOf, offer } from './offering.ts'
@@ -48,6 +52,7 @@ const shortOf = ({ terms }: KeptKind) => ({
 /** Pages on which somebody from outside picks a time, and what staff say of them. */
 export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
+  const looked = countLooks()
 
   const headOf = (page: { readonly name: string; readonly about: string; readonly accent: number }) => ({
     organisation: house.settings.organisation,
@@ -68,7 +73,8 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     return {}
   })
 
-  mount(readVisitPage, async ({ params }) => {
+  mount(readVisitPage, async ({ params, context }) => {
+    looked(context.ip, clock())
     const page = await openPage(params.page)
     const kinds = await kindsOf(pool, { pageId: page.id })
     return {
@@ -87,8 +93,9 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     return found.visit
   }
 
-  mount(readVisitKind, async ({ params, query }) => {
+  mount(readVisitKind, async ({ params, query, context }) => {
     const now = clock()
+    looked(context.ip, now)
     const kind = await offeredKind(pool, params.page, params.kind)
     const visit = query.visit ? await movingBy(query.visit, kind.id, now) : null
     if (!visit) await onceOrProblem(pool, kind, query.once, now)
@@ -139,6 +146,10 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     }
   })
 
+  /** How a visit is joined from afar, where it is. */
+  const conferenceOf = async ({ terms }: KeptKind): Promise<Conference | null> =>
+    terms.where === 'conference' ? conferenceFor(house, randomUUID(), terms.title) : null
+
   mount(bookVisit, async ({ params, body, context }) => {
     const now = clock()
     const kind = await offeredKind(pool, params.page, params.kind)
@@ -150,15 +161,22 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
         where: '',
         words: kind.terms.words,
         goOn: '',
+        proof: kind.terms.proof,
       }
     await comeTo(pool, BOOKING, { subject: `${kind.id} ${body.address}`, client: context.ip }, now)
-    const conference =
-      kind.terms.where === 'conference' ? await conferenceFor(house, randomUUID(), kind.terms.title) : null
+    const conference = kind.terms.proof ? null : await conferenceOf(kind)
     return transaction(pool, (sql) =>
       once(sql, clock, { asker: `page ${kind.pageId}`, context, body }, () =>
-        book(sql, params, body, { now: clock(), conference }),
+        kind.terms.proof
+          ? keepForProof(sql, params, body, clock())
+          : book(sql, params, body, { now: clock(), conference }),
       ),
     )
+  })
+
+  mount(proveVisit, async ({ params, body, context }) => {
+    looked(context.ip, clock())
+    return transaction(pool, (sql) => prove(sql, params.token, body.own, clock(), conferenceOf))
   })
 
   mount(readVisit, async ({ params }) => {

@@ -111,7 +111,7 @@ export const removePage = async (sql: Sql, pageId: string): Promise<void> => {
   await sql.query('delete from visit_page where id = $1', [pageId])
 }
 
-/** Keeps a kind, new or changed, with whose time it offers. False where it is on another page, or was taken away. */
+/** Keeps a kind, new, changed, or back after it was taken away. False where it is on another page. */
 export const putKind = async (
   sql: Sql,
   kind: { readonly id: string; readonly pageId: string; readonly terms: VisitKind },
@@ -120,8 +120,8 @@ export const putKind = async (
   const { slug, on, ...terms } = kind.terms
   const put = await sql.query(
     `insert into visit_kind (id, page_id, slug, terms, is_on, made_at) values ($1, $2, $3, $4, $5, $6)
-     on conflict (id) do update set slug = $3, terms = $4, is_on = $5
-      where visit_kind.page_id = $2 and visit_kind.gone_at is null`,
+     on conflict (id) do update set slug = $3, terms = $4, is_on = $5, gone_at = null
+      where visit_kind.page_id = $2`,
     [kind.id, kind.pageId, slug, JSON.stringify(terms), on, at(now)],
   )
   return (put.rowCount ?? 0) > 0
@@ -381,3 +381,61 @@ export const declinedVisits = async (sql: Sql, now: number, most: number): Promi
       [at(now), most],
     )
   ).rows.map((row) => row.entryId)
+
+/** What is kept for somebody who has to prove their address. */
+interface KeptWish {
+  readonly kindId: string
+  readonly body: unknown
+  readonly holds: readonly { readonly id: string; readonly hostId: string }[]
+  readonly lapses: number
+  readonly answer: unknown
+}
+
+/** Keeps what somebody wishes, and gives its id. */
+export const insertWish = async (
+  sql: Sql,
+  wish: Pick<KeptWish, 'kindId' | 'body' | 'holds'> & { readonly until: number },
+): Promise<string> =>
+  (
+    await sql.query<{ id: string }>(
+      'insert into visit_wish (kind_id, body, holds, lapses_at) values ($1, $2, $3, $4) returning id',
+      [wish.kindId, JSON.stringify(wish.body), JSON.stringify(wish.holds), at(wish.until)],
+    )
+  ).rows[0]?.id ?? ''
+
+/** A wish, locked until the transaction ends; null where there is none. */
+export const lockWish = async (sql: Sql, id: string): Promise<KeptWish | null> =>
+  (
+    await sql.query<KeptWish>(
+      `select kind_id as "kindId", body, holds, ${msSql('lapses_at')} as lapses, answer from visit_wish where id = $1 for update`,
+      [id],
+    )
+  ).rows[0] ?? null
+
+/** Keeps what was answered once a wish was taken. */
+export const setWishDone = async (sql: Sql, id: string, answer: unknown): Promise<void> => {
+  await sql.query('update visit_wish set answer = $2 where id = $1', [id, JSON.stringify(answer)])
+}
+
+/** Forgets wishes a day after they lapsed. */
+export const tidyWishes = async (sql: Sql, now: number): Promise<void> => {
+  await sql.query("delete from visit_wish where lapses_at < $1::timestamptz - interval '1 day'", [at(now)])
+}
+
+/** What the letter to somebody who has to prove their address says. */
+export const wishLetter = async (sql: Sql, wishId: string) =>
+  (
+    await sql.query<{
+      body: { name: string; address: string; zone: string; start: string; minutes: number }
+      page: string
+      kind: string
+      title: string
+      host: string
+      lapses: number
+    }>(
+      `select w.body, p.slug as page, k.slug as kind, k.terms ->> 'title' as title, p.name as host, ${msSql('w.lapses_at')} as lapses
+         from visit_wish w join visit_kind k on k.id = w.kind_id join visit_page p on p.id = k.page_id
+        where w.id = $1 and w.answer is null`,
+      [wishId],
+    )
+  ).rows[0] ?? null

@@ -419,6 +419,35 @@ describe('a visitor page', () => {
     expect(both.map((one) => one.status).sort()).toEqual([200, 404])
   })
 
+  it('is kept for half an hour where a proof by letter is wanted, and theirs once they press its link, once', async () => {
+    const page = await aPage(tashi, { proof: true })
+    const from = MONDAY + 84 * DAY
+    const before = await starts(page, from)
+    const [first = 0] = before
+    const kept = await take(page, bodyOf(first, { name: 'Lena', address: 'lena@lodestar.example' }))
+    expect(kept.body).toMatchObject({ proof: true })
+    expect(await starts(page, from)).toEqual(before.slice(1))
+    expect(await entryOf(page)).toBe('')
+    const token = await until(
+      () =>
+        /proof=([\w-]+)/.exec(
+          marmot.mail.mailboxes
+            .of('lena@lodestar.example')
+            .find((one) => one.subject.startsWith('Is this you?'))?.text ?? '',
+        )?.[1] ?? '',
+      (seen) => seen !== '',
+    )
+    const prove = (own: string) => marmot.anyone('POST', `/api/visit-proofs/${token}`, { own })
+    const own = secret()
+    const both = await Promise.all([prove(own), prove(secret())])
+    expect(both.map((one) => one.status)).toEqual([200, 200])
+    expect(both[0].text).toBe(both[1].text)
+    const rows = await marmot.pool.query('select 1 from visit where kind_id = $1', [page.kindId])
+    expect(rows.rowCount).toBe(1)
+    expect(await starts(page, from)).toEqual(before.slice(1))
+    expect((await marmot.anyone('POST', `/api/visit-proofs/${secret()}`, { own })).status).toBe(404)
+  })
+
   it('tells strangers nothing but what is offered: no title, no names of those who are not on it, no robots', async () => {
     await tashi.send('POST', '/api/entries', {
       title: 'Sphinxlike',
@@ -484,7 +513,7 @@ describe('a visitor page', () => {
   })
 
   it('is kept by its owner alone: its address is had once, hours make sense, and nobody else changes it', async () => {
-    const page = await aPage(tashi)
+    const page = await aPage(matteo)
     const again = await ilse.send('PUT', `/api/visit-pages/${randomUUID()}`, {
       slug: page.slug,
       name: 'Ilse',
@@ -498,9 +527,9 @@ describe('a visitor page', () => {
       { weekday: 1, from: 600, to: 700 },
       { weekday: 1, from: 650, to: 800 },
     ]
-    expect(problemOf(await putKind(tashi, page, { hours })).code).toBe('bad-hours')
+    expect(problemOf(await putKind(matteo, page, { hours })).code).toBe('bad-hours')
     expect((await ilse.send('DELETE', `/api/visit-pages/${page.pageId}`)).status).toBe(404)
-    expect((await tashi.send('DELETE', `/api/visit-pages/${page.pageId}`)).status).toBe(200)
+    expect((await matteo.send('DELETE', `/api/visit-pages/${page.pageId}`)).status).toBe(200)
     expect((await marmot.anyone('GET', `/api/v/${page.slug}`)).status).toBe(404)
   })
 })

@@ -1,7 +1,7 @@
 import * as polls from '@marmot/contract/polls'
 import * as visits from '@marmot/contract/visits'
 import { expect, it } from 'vitest'
-import { JOIN, KIND, MARK, MOVE, PAGE, POLL, PROPOSE, TAKE, VISIT } from './routes.ts'
+import { JOIN, KIND, MARK, MOVE, PAGE, POLL, PROPOSE, PROVE, TAKE } from './routes.ts'
 
 it('each route for those without an account is as the contract has it', () => {
   const pairs = [
@@ -12,7 +12,7 @@ it('each route for those without an account is as the contract has it', () => {
     [PAGE, visits.readVisitPage],
     [KIND, visits.readVisitKind],
     [TAKE, visits.bookVisit],
-    [VISIT, visits.readVisit],
+    [PROVE, visits.proveVisit],
     [MOVE, visits.moveVisit],
   ] as const
   expect(pairs.map(([{ method, path }]) => ({ method, path }))).toEqual(

@@ -1,6 +1,6 @@
 import type { joinPoll, markByLink, proposeTimeByLink, readPollByLink } from '@marmot/contract/polls'
 import type { AnyRoute } from '@marmot/contract/route'
-import type { bookVisit, moveVisit, readVisit, readVisitKind, readVisitPage } from '@marmot/contract/visits'
+import type { bookVisit, moveVisit, proveVisit, readVisitKind, readVisitPage } from '@marmot/contract/visits'
 import type { z } from 'zod'
 import { addressOf, ask } from '../platform/ask.ts'
 
@@ -25,7 +25,7 @@ export const PROPOSE: Outside<typeof proposeTimeByLink> = {
 export const PAGE: Outside<typeof readVisitPage> = { method: 'GET', path: '/api/v/:page' }
 export const KIND: Outside<typeof readVisitKind> = { method: 'GET', path: '/api/v/:page/:kind' }
 export const TAKE: Outside<typeof bookVisit> = { method: 'POST', path: '/api/v/:page/:kind/visits' }
-export const VISIT: Outside<typeof readVisit> = { method: 'GET', path: '/api/visits/:token' }
+export const PROVE: Outside<typeof proveVisit> = { method: 'POST', path: '/api/visit-proofs/:token' }
 export const MOVE: Outside<typeof moveVisit> = { method: 'POST', path: '/api/visits/:token/move' }
 
 interface Given<R extends AnyRoute> {

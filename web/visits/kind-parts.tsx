@@ -430,7 +430,7 @@ export const KindAsks = ({ terms, set }: Part) => {
       <Count
         label="How many others a visitor may bring"
         value={terms.mostGuests}
-        most={50}
+        most={20}
         none=""
         onCount={(mostGuests) => set({ mostGuests: mostGuests ?? 0 })}
       />
@@ -497,6 +497,9 @@ export const KindLetters = ({ terms, set }: Part) => (
         />
       )}
     </Field>
+    <Choice checked={terms.proof} onChoose={(proof) => set({ proof })}>
+      A time is theirs only once they press a link in a letter
+    </Choice>
     <Choice checked={terms.byLinkOnly} onChoose={(byLinkOnly) => set({ byLinkOnly })}>
       Only by links that each work once
     </Choice>

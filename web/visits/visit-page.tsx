@@ -5,10 +5,14 @@ import { useEvents, useFetched } from '../platform/use-fetched.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Frame, NotOffered } from './frame.tsx'
 import { PickTime } from './pick-time.tsx'
+import { Proof } from './proof.tsx'
 
 /** A page on which somebody from outside picks a time: its kinds of meeting, or one of them. */
-export const VisitPage = ({ page, kind }: { page: string; kind: string }) =>
-  kind ? <PickTime page={page} kind={kind} /> : <Kinds page={page} />
+export const VisitPage = ({ page, kind }: { page: string; kind: string }) => {
+  const proof = new URLSearchParams(location.search).get('proof')
+  if (proof) return <Proof token={proof} again={`/v/${page}/${kind}`} />
+  return kind ? <PickTime page={page} kind={kind} /> : <Kinds page={page} />
+}
 
 /** What kinds of meeting there are; where there is one alone, it is shown at once. */
 const Kinds = ({ page }: { page: string }) => {

@@ -5,6 +5,7 @@ import {
   type KeptVisitKind,
   type KeptVisitPage,
   makeOnceLink,
+  putVisitKind,
   putVisitPage,
 } from '@marmot/contract/visit-pages'
 import { lengthInWords } from '@marmot/core/time'
@@ -16,6 +17,7 @@ import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
 import { newSecret } from '../platform/secret.ts'
 import { useMe } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 import { useAttempt } from '../platform/use-attempt.ts'
 import { Button, Empty, Field, flower, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
 import { KindSheet } from './kind-sheet.tsx'
@@ -93,6 +95,13 @@ const KindLine = ({
   )
 }
 
+/** Puts a kind of meeting back as it was; those who had agreed are asked again where it is not for me to say. */
+const putBack = (pageId: string, { id: kindId, hosts, ...terms }: KeptVisitKind) =>
+  call(putVisitKind, {
+    params: { pageId, kindId },
+    body: { ...terms, hosts: hosts.map((host) => host.personId) },
+  })
+
 /** A page with its kinds; its name, address and look are changed where they stand. */
 const PageCard = ({
   page,
@@ -113,8 +122,20 @@ const PageCard = ({
     await refresh()
     if (done) setEditing(false)
   }
+  const say = useUndo()
   const remove = async () => {
-    if (await attempt(() => call(deleteVisitPage, { params }))) await refresh()
+    if (!(await attempt(() => call(deleteVisitPage, { params })))) return
+    await refresh()
+    say({
+      words: `${page.name} is taken away. What was taken on it stands.`,
+      undo: async () => {
+        const { slug, name, about, accent, on } = page
+        await call(putVisitPage, { params, body: { slug, name, about, accent, on } })
+        for (const kind of page.kinds) await putBack(page.id, kind)
+        await refresh()
+        return `${page.name} is there again.`
+      },
+    })
   }
   return (
     <section
@@ -259,6 +280,7 @@ export const VisitorsPart = () => {
   const { person } = useMe()
   const queries = useQueryClient()
   const visits = useVisitPages()
+  const say = useUndo()
   const [open, setOpen] = useState<{ pageId: string; kind: KeptVisitKind | null } | null>(null)
   const { busy, trouble, attempt } = useAttempt()
   if (visits.isPending) return <Loading what="your pages" />
@@ -323,9 +345,19 @@ export const VisitorsPart = () => {
           kind={open.kind}
           onClose={() => setOpen(null)}
           onRemove={async (kindId) => {
+            const { kind } = open
             await call(deleteVisitKind, { params: { pageId: page.id, kindId } })
             await queries.invalidateQueries({ queryKey: ['visits'] })
             setOpen(null)
+            if (kind)
+              say({
+                words: `${kind.title} is not offered any more. What was taken of it stands.`,
+                undo: async () => {
+                  await putBack(page.id, kind)
+                  await queries.invalidateQueries({ queryKey: ['visits'] })
+                  return `${kind.title} is offered again.`
+                },
+              })
           }}
         />
       )}
