@@ -1,7 +1,7 @@
 import { MARKS, MOST_TIMES } from '@marmot/core/polls'
 import { z } from 'zod'
 import { event } from './live.ts'
-import { address, id, instant, route } from './route.ts'
+import { address, id, instant, route, visitorName } from './route.ts'
 
 export const POLL_STATES = ['open', 'decided', 'withdrawn'] as const
 
@@ -112,7 +112,7 @@ export const joinPoll = route({
   repeatable: true,
   params: token,
   body: ownMarks.extend({
-    name: z.string().trim().min(1, 'is missing').max(100),
+    name: visitorName,
     address,
     /** The secret of the link that is one's own from then on. */
     own: secret,

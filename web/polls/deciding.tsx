@@ -13,6 +13,7 @@ import {
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
+import { toast } from 'sonner'
 import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { call } from '../platform/api.ts'
@@ -128,7 +129,10 @@ export const Deciding = ({
       queries.invalidateQueries()
       writes.done(`Made ${poll.title}`, { ...sent, told: poll.voters.length }, () => {
         // Taken back, it is asked again as it was.
-        void call(reopenPoll, { params, body: {} }).then(() => queries.invalidateQueries())
+        call(reopenPoll, { params, body: {} }).then(
+          () => queries.invalidateQueries(),
+          (error: unknown) => toast.error(problemWords(error)),
+        )
         navigate(`/poll/${poll.pollId}`)
       })
       navigate(`/now?meeting=${sent.entryId}`)

@@ -15,6 +15,7 @@ import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { z } from 'zod'
 import { call } from '../platform/api.ts'
+import { takeAwayCsv } from '../platform/csv.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { problemCode, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -28,12 +29,12 @@ import { ByTime } from './by-time.tsx'
 import { ChangeSheet } from './change-sheet.tsx'
 import { Deciding } from './deciding.tsx'
 import { LinkForAll } from './link-for-all.tsx'
-import { Legend } from './mark.tsx'
+import { Legend, MARK_WORDS } from './mark.tsx'
 import { Marking } from './marking.tsx'
 import { OwnTime } from './own-time.tsx'
 import { pollKey, usePoll } from './polls.ts'
 import { Result } from './result.tsx'
-import { standingsOf } from './standing.ts'
+import { saidBy, standingsOf } from './standing.ts'
 
 /** How it stands, in a sentence: who has answered, and which time is best. */
 const HowItStands = ({ poll }: { poll: OrganizedPoll }) => {
@@ -63,6 +64,26 @@ const HowItStands = ({ poll }: { poll: OrganizedPoll }) => {
     </p>
   )
 }
+
+/** Who says what to which time, as a table. */
+const takePollAway = (poll: OrganizedPoll): void =>
+  takeAwayCsv(
+    'times.csv',
+    ['Who', 'Address', 'Required', 'Words', ...poll.times.map((time) => time.start)],
+    poll.voters.map((voter) => {
+      const said = saidBy(voter)
+      return [
+        voter.name,
+        voter.address,
+        voter.required ? 'required' : 'optional',
+        voter.comment,
+        ...poll.times.map((time) => {
+          const one = said.get(time.id)
+          return one?.mark ? `${MARK_WORDS[one.mark]}${one.supposed ? ', by their calendar' : ''}` : ''
+        }),
+      ]
+    }),
+  )
 
 /** What became of it, once it is decided or not asked any more; it can be asked again where nothing stands of it. */
 const Ended = ({ poll }: { poll: OrganizedPoll }) => {
@@ -265,6 +286,11 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
           </>
         )}
         <Legend />
+        {poll.voters.length > 0 && (
+          <Button className="mx-4 self-start max-md:min-h-11" onClick={() => takePollAway(poll)}>
+            Take away as CSV
+          </Button>
+        )}
       </div>
       {changing && <ChangeSheet poll={poll} onClose={() => setChanging(false)} />}
       {!changing && standing && open && (
