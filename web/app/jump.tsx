@@ -41,6 +41,7 @@ const SETTINGS = [
   { name: 'Sharing: who sees my time, and who acts for me', to: '/people?part=sharing' },
   { name: 'Calendar addresses: read others, publish mine', to: '/people?part=feeds' },
   { name: 'Import and export of calendar files', to: '/people?part=files' },
+  { name: 'Visitors: pages on which people from outside pick a time of mine', to: '/people?part=visitors' },
 ] as const
 
 const WHAT =
