@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { chromium, type Page } from '@playwright/test'
+import { type Browser, chromium, type Page } from '@playwright/test'
 import { LETTERS, MARMOT, openLetter, signIn } from './person.ts'
 import config from './playwright.config.ts'
 import setup from './setup.ts'
@@ -8,13 +8,120 @@ import setup from './setup.ts'
 const FOLDER = fileURLToPath(new URL('../docs/screenshots', import.meta.url))
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
 
-const post = async (page: Page, path: string, data: unknown): Promise<{ entryId: string; link: string }> =>
+const post = async (
+  page: Page,
+  path: string,
+  data: unknown,
+): Promise<{ entryId: string; link: string; pollId: string }> =>
   (
     await page.request.post(`${MARMOT}${path}`, {
       data,
       headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
     })
   ).json()
+
+/** Asks several which times suit, as if most had answered by now. */
+const asking = async (ilse: Page, browser: Browser): Promise<void> => {
+  const people = []
+  for (const name of ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Aroha Pene']) {
+    const found = await ilse.request.get(`${MARMOT}/api/people?q=${encodeURIComponent(name)}`)
+    people.push({ id: (await found.json()).people[0].id, required: name !== 'Aroha Pene' })
+  }
+  const guests = ['Rosa Quispe', 'Kofi Mensah', 'Priya Nair'].map((name) => ({
+    name,
+    address: `${name.split(' ')[0]?.toLowerCase()}@lodestar.example`,
+    required: name !== 'Priya Nair',
+  }))
+  const { pollId } = await post(ilse, '/api/polls', {
+    title: 'Where the cores are kept',
+    note: '<p>Two freezers are full, and a third hums.</p>',
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    people,
+    guests,
+    closes: '2026-11-30T17:00:00Z',
+    times: ['01T09:00', '01T13:00', '02T08:00', '03T10:00', '04T08:30', '04T12:00'].map((start) => ({
+      start: `2026-12-${start}:00Z`,
+      places: [],
+    })),
+    needed: 5,
+    results: 'all',
+    names: true,
+    oneMark: false,
+    proposals: true,
+    notices: 'each',
+    holds: true,
+    door: null,
+  })
+  const marks = { rosa: 'yynyni', kofi: 'niyyin' } as const
+  const said = { y: 'yes', n: 'no', i: 'if-need-be' } as const
+  for (const [box, letters] of Object.entries(marks)) {
+    const page = await (await browser.newContext()).newPage()
+    await openLetter(page, `${box}@lodestar.example`, /^Which times suit you/)
+    const token = /\/q\/([\w-]+)/.exec((await page.locator('pre').first().textContent()) ?? '')?.[1]
+    const link = `${MARMOT}/api/poll-links/${token}`
+    const { times } = await (await page.request.get(link)).json()
+    const marked = times.map(({ id: timeId }: { id: string }, i: number) => ({
+      timeId,
+      mark: said[letters[i] as keyof typeof said],
+    }))
+    await page.request.put(`${link}/marks`, {
+      data: { marks: marked, comment: box === 'rosa' ? 'Thursday I am in Innsbruck anyway.' : '' },
+    })
+  }
+  await ilse.goto(`${MARMOT}/poll/${pollId}`)
+  await ilse.getByText('2 of 7 have answered.').waitFor()
+  await ilse.getByRole('button', { name: 'Choose a time…' }).click()
+  await ilse.getByRole('heading', { name: 'Who is invited' }).waitFor()
+}
+
+/** Offers two kinds of meeting to people from outside, one of which was taken. */
+const offering = async (tashi: Page): Promise<void> => {
+  const put = (path: string, data: unknown) =>
+    tashi.request.put(`${MARMOT}${path}`, { data, headers: { origin: MARMOT } })
+  const [pageId, lab, call] = [crypto.randomUUID(), crypto.randomUUID(), crypto.randomUUID()]
+  await put(`/api/visit-pages/${pageId}`, { slug: 'tashi', name: 'Tashi Lhendup', accent: 2 })
+  await put(`/api/visit-pages/${pageId}/kinds/${lab}`, {
+    slug: 'lab-visit',
+    title: 'Lab visit',
+    about: 'See the cores of the Ganja station, and what they tell.',
+    lengths: [30, 60],
+    place: 'High stations office, second floor',
+    before: 15,
+    after: 15,
+    step: 60,
+    questions: [
+      { id: 'see', kind: 'text', words: 'What would you like to see?', required: true, options: [] },
+      {
+        id: 'in',
+        kind: 'choice',
+        words: 'In which language?',
+        required: false,
+        options: ['English', 'Nepali'],
+      },
+    ],
+  })
+  await put(`/api/visit-pages/${pageId}/kinds/${call}`, {
+    slug: 'call',
+    title: 'A short call',
+    lengths: [15],
+    where: 'conference',
+  })
+  const offered = await (await tashi.request.get(`${MARMOT}/api/v/tashi/lab-visit?days=28`)).json()
+  await post(tashi, '/api/v/tashi/lab-visit/visits', {
+    start: new Date(offered.starts[9]).toISOString(),
+    minutes: 30,
+    name: 'Mira Solberg',
+    address: 'mira.solberg@lodestar.example',
+    zone: 'Europe/Oslo',
+    guests: [{ address: 'kofi@lodestar.example' }],
+    answers: { see: 'The saw, and a core from 42 m' },
+    own: 'made-for-a-picture-made-for-a-picture-mades',
+  })
+  await tashi.goto(`${MARMOT}/people?part=visitors`)
+  await tashi.getByRole('button', { name: /^Lab visit/ }).click()
+  await tashi.getByRole('cell', { name: /Mira Solberg/ }).waitFor()
+}
 
 /** Two meet right away: a third is called, and they write the agenda and say something. */
 const together = async (ilse: Page, tashi: Page): Promise<void> => {
@@ -238,7 +345,6 @@ try {
     .click()
   await ilse.getByRole('button', { name: 'Look over the change…' }).click()
   await ilse.getByText('is told, and asked again').first().waitFor()
-  await picture(ilse, 'change')
   await ilse.keyboard.press('Escape')
   await ilse.getByRole('button', { name: 'Leave it as it is' }).click()
   await ilse.getByRole('dialog', { name: 'Firn core review' }).getByText('organizes').waitFor()
@@ -269,13 +375,6 @@ try {
   await picture(ilse, 'reservations')
   await ilse.getByRole('button', { name: 'Lanes' }).click()
   await ilse.getByRole('button', { name: /^Firn/ }).click()
-  await ilse.getByRole('button', { name: 'Close it for a time…' }).click()
-  const closing = ilse.getByRole('region', { name: 'Close Firn' })
-  await closing.getByLabel('Why, for everybody to read').fill('in repair: new floor')
-  await closing.getByLabel('Whole days').check()
-  await closing.getByText(/^It hits \d/).waitFor()
-  await picture(ilse, 'closing')
-  await ilse.keyboard.press('Escape')
   await ilse.getByRole('link', { name: 'All about it, and its days' }).click()
   await ilse.getByRole('grid', { name: 'Days of Firn' }).waitFor()
   await ilse.getByLabel('my time beside it').check()
@@ -284,15 +383,20 @@ try {
     .first()
     .waitFor()
   await picture(ilse, 'place')
-  await go(ilse, 'Places')
-  await ilse.getByRole('button', { name: 'What I look after' }).click()
-  await ilse.getByRole('button', { name: 'Places', exact: true }).click()
-  await ilse.getByRole('button', { name: 'Col', exact: true }).click()
-  await ilse.getByRole('region', { name: 'Col' }).getByText('Nobody yet.').waitFor()
-  await picture(ilse, 'place-list')
-  await ilse.keyboard.press('Escape')
   await together(ilse, tashi)
   await picture(ilse, 'meeting')
+  await asking(ilse, browser)
+  await picture(ilse, 'poll')
+  await offering(tashi)
+  await picture(tashi, 'visitors')
+  const visitor = await (
+    await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'America/Lima' })
+  ).newPage()
+  await visitor.goto(`${MARMOT}/v/tashi/lab-visit?minutes=60&name=Rosa%20Quispe`)
+  await visitor.getByRole('list', { name: 'Days with free times' }).getByRole('button').nth(2).click()
+  await visitor.getByRole('region', { name: 'Times' }).getByRole('button').nth(1).click()
+  await visitor.getByLabel('Your e-mail address').fill('rosa@lodestar.example')
+  await picture(visitor, 'visit')
 } finally {
   await browser.close()
   await stop()
