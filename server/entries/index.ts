@@ -39,6 +39,7 @@ export {
   putParticipantsOn,
   setAnswer,
   setAnswerOn,
+  setGuestZone,
   setOwn,
   setOwnOfMany,
   takesPart,

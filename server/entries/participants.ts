@@ -298,6 +298,14 @@ export interface KeptAnswer {
   readonly quiet: boolean
 }
 
+/** Keeps on which clock a meeting's guests read its times. */
+export const setGuestZone = async (sql: Sql, entryId: string, zone: string): Promise<void> => {
+  await sql.query('update participant set guest_zone = $2 where entry_id = $1 and person_id is null', [
+    entryId,
+    zone,
+  ])
+}
+
 /** Keeps an answer to all dates, those included that had an answer of their own. */
 export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnswer): Promise<void> => {
   await together([

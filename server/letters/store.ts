@@ -185,6 +185,7 @@ export interface KeptLetter extends Reader {
   /** Its reader, where they are a person. */
   readonly name: string | null
   readonly personAddress: string | null
+  /** On whose clock they read times, where that is known. */
   readonly zone: string | null
 }
 
@@ -219,10 +220,11 @@ export const startSending = async (
             ${TOLD} || y.told || jsonb_build_object('required', l.required) as before,
             case when y.entry_id <> l.entry_id then ${wallSql('e.split_at')} end as "splitAt", l.asks_again as "asksAgain", l.reason, l.nudges is not null as nudges,
             ${startMs('l.proposed')} as "proposedStart", ${endMs('l.proposed')} as "proposedEnd", l.written_at as "writtenAt", a.name as actor, w.name,
-            w.address as "personAddress", w.zone, told.waits
+            w.address as "personAddress", coalesce(w.zone, g.guest_zone) as zone, told.waits
        from mine l join told on told.id = l.id join telling x on x.id = l.about_id left join telling y on y.id = l.before_id
        join entry e on e.id = l.entry_id
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
+       left join participant g on g.entry_id = l.entry_id and g.guest_address = l.guest_address
       order by l.number, l.id`,
     [letterIds, again, at(now)],
   )

@@ -5,7 +5,7 @@ import { noteOfText } from '@marmot/core/entries'
 import { DAY, HOUR, isZone, MINUTE, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { answersInWords, answerTrouble, changeableUntil, nextInTurn } from '@marmot/core/visits'
 import type { z } from 'zod'
-import { type Conference, datesToMake, keepGaps, setAnswer } from '../entries/index.ts'
+import { type Conference, datesToMake, keepGaps, setAnswer, setGuestZone } from '../entries/index.ts'
 import { findLink, keepLink, useUp } from '../links/index.ts'
 import { cancel as cancelMeeting, change, send } from '../meetings/index.ts'
 import { addVisitNotices } from '../notices/index.ts'
@@ -323,6 +323,7 @@ export const book = async (
       'That address cannot be used here. Give your own; what you typed is kept.',
     )
   await allCome(sql, sent.entryId, 1, now)
+  await setGuestZone(sql, sent.entryId, body.zone)
   await keepGaps(sql, sent.entryId, hosts, terms)
   await linkFor(sql, participants, body, end, now)
   await insertVisit(

@@ -146,6 +146,8 @@ describe('a visitor page', () => {
       expect(letter?.calendar).toContain('Two cores')
       expect(letter?.where).toBe('Cold room, second floor')
       expect(letter?.calendar).toMatch(/PARTSTAT=ACCEPTED/)
+      // On the clock on which the time was chosen.
+      expect(letter?.text).toContain('(Lima time, UTC−5)')
     }
     const meeting = await tashi.get<{ note: string; participants: { answer: string }[] }>(
       `/api/meetings/${entryId}`,
