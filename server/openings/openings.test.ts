@@ -61,7 +61,8 @@ describe('what the search reads of people’s time', () => {
       { from, to, apart: [] },
       TEST_START,
     )
-    return lanes.get(ilse.person.id)?.time.spans.map((span) => span.state)
+    const spans = lanes.get(ilse.person.id)?.time.spans ?? []
+    return spans.toSorted((a, b) => a.start - b.start).map((span) => span.state)
   }
   const write = (more: Record<string, unknown> = {}) => ({
     starts: '2027-06-07T09:00',

@@ -1,21 +1,21 @@
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
 import { gapsOf } from '../entries/index.ts'
-import { hoursOf } from '../people/index.ts'
+import { placed } from '../people/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 
 interface Row {
   person_id: string
+  answer: Answer
+  shows: SpanState
   starts: number[]
   ends: number[]
-  answers: Answer[]
-  shows: SpanState[]
 }
 
 /**
- * People's busy rows in `[from, to)` as the search needs them: no titles, one row of arrays for each person, since a
- * row of its own for each of tens of thousands of spans costs more than finding them. The dates `apart`, by their ids, are
+ * People's busy rows in `[from, to)` as the search needs them: no titles, and one row for all that somebody said
+ * the same of, since a row of its own for each of tens of thousands of spans costs more than finding them. The dates `apart`, by their ids, are
  * passed over: what is held for the brief in hand, or is to be changed by it, does not stand in its way.
  */
 export const readBusy = async (
@@ -28,102 +28,81 @@ export const readBusy = async (
 ): Promise<Map<string, LaneTime['spans']>> => {
   const [rows, gaps] = await together([
     sql.query<Row>(
-      `select a.person_id, array_agg(${startMs('a.span')}) as starts, array_agg(${endMs('a.span')}) as ends,
-            array_agg(a.answer) as answers, array_agg(a.shows) as shows
+      `select a.person_id, a.answer, a.shows, json_agg(${startMs('a.span')}) as starts, json_agg(${endMs('a.span')}) as ends
        from attendance a
       where a.person_id = any($1) and a.span && tstzrange($2, $3) and a.answer <> 'declined'
         and a.occurrence_id not in (select o.id from entry e join occurrence o on o.entry_id = e.id
                                      where e.lapses_at <= $4 union all select unnest($5::uuid[]))
-      group by a.person_id`,
+      group by a.person_id, a.answer, a.shows`,
       [people, at(from), at(to), at(now), apart],
     ),
     gapsOf(sql, people, from, to),
   ])
-  const busy = new Map<string, BusySpan[]>(
-    rows.rows.map((row) => [
-      row.person_id,
-      row.starts.flatMap((start, i) => {
-        const [shows, answer] = [row.shows[i], row.answers[i]]
-        const state = shows && answer ? stateOnLane(shows, answer) : null
-        return state ? [{ start, end: row.ends[i] ?? start, state }] : []
-      }),
-    ]),
-  )
-  for (const { personId, occurrenceId, start, end } of gaps) {
-    if (apart.includes(occurrenceId)) continue
+  const busy = new Map<string, BusySpan[]>()
+  const spansOf = (personId: string): BusySpan[] => {
     const spans = busy.get(personId) ?? []
-    spans.push({ start, end, state: 'busy', gap: true })
     busy.set(personId, spans)
+    return spans
+  }
+  for (const { person_id, shows, answer, starts, ends } of rows.rows) {
+    const state = stateOnLane(shows, answer)
+    if (!state) continue
+    const spans = spansOf(person_id)
+    for (const [i, start] of starts.entries()) spans.push({ start, end: ends[i] ?? start, state })
+  }
+  for (const { personId, occurrenceId, start, end } of gaps) {
+    if (!apart.includes(occurrenceId)) spansOf(personId).push({ start, end, state: 'busy', gap: true })
   }
   return busy
 }
+
+interface Reading {
+  readonly from: number
+  readonly to: number
+  readonly apart: readonly string[]
+}
+type Lanes = Map<string, { time: LaneTime; siteId: string }>
+
+/** The lanes of people, each whole, or unknown where `seen` says no: what may not be seen is dropped before it goes anywhere. */
+const lanesOf = (
+  people: Awaited<ReturnType<typeof placed>>,
+  spans: Awaited<ReturnType<typeof readBusy>>,
+  seen: (id: string) => boolean,
+): Lanes =>
+  new Map(
+    people.map(({ id, siteId, zone, hours }) => {
+      const known = seen(id)
+      const shown = known ? { hours, spans: spans.get(id) ?? [] } : { hours: [], spans: [] }
+      return [id, { siteId, time: { zone, known, ...shown, outside: 'outside' } }]
+    }),
+  )
 
 /** People as a search needs them: their lanes as far as the asker may see them, and where they are. Nobody's ids are left out. */
 export const readLanes = async (
   sql: Sql,
   askerId: string,
   ids: readonly string[],
-  range: { readonly from: number; readonly to: number; readonly apart: readonly string[] },
+  { from, to, apart }: Reading,
   now: number,
-): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
-  // All at once: together they take as long as the slowest. What may not be seen is dropped before it goes anywhere.
-  const [people, levels, hours, spans] = await together([
-    sql.query<{ id: string; zone: string; site_id: string }>(
-      'select id, zone, site_id from person where id = any($1)',
-      [ids],
-    ),
+): Promise<Lanes> => {
+  // All at once: together they take as long as the slowest.
+  const [people, levels, spans] = await together([
+    placed(sql, ids),
     levelsFor(sql, askerId, ids, now),
-    hoursOf(sql, ids),
-    readBusy(sql, ids, range.from, range.to, now, range.apart),
+    readBusy(sql, ids, from, to, now, apart),
   ])
-  const seen = (id: string) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing'
-  return new Map(
-    people.rows.map((row) => [
-      row.id,
-      {
-        siteId: row.site_id,
-        time: {
-          zone: row.zone,
-          known: seen(row.id),
-          hours: seen(row.id) ? (hours.get(row.id) ?? []) : [],
-          spans: seen(row.id) ? (spans.get(row.id) ?? []) : [],
-          outside: 'outside',
-        },
-      },
-    ]),
-  )
+  return lanesOf(people, spans, (id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
 }
 
 /** People's lanes whole, as they themselves see them: of those who offer their own time. Nobody's ids are left out. */
 export const readOwnLanes = async (
   sql: Sql,
   ids: readonly string[],
-  range: { readonly from: number; readonly to: number; readonly apart: readonly string[] },
+  { from, to, apart }: Reading,
   now: number,
-): Promise<Map<string, { time: LaneTime; siteId: string }>> => {
-  const [people, hours, spans] = await together([
-    sql.query<{ id: string; zone: string; site_id: string }>(
-      'select id, zone, site_id from person where id = any($1)',
-      [ids],
-    ),
-    hoursOf(sql, ids),
-    readBusy(sql, ids, range.from, range.to, now, range.apart),
-  ])
-  return new Map(
-    people.rows.map((row) => [
-      row.id,
-      {
-        siteId: row.site_id,
-        time: {
-          zone: row.zone,
-          known: true,
-          hours: hours.get(row.id) ?? [],
-          spans: spans.get(row.id) ?? [],
-          outside: 'outside',
-        },
-      },
-    ]),
-  )
+): Promise<Lanes> => {
+  const [people, spans] = await together([placed(sql, ids), readBusy(sql, ids, from, to, now, apart)])
+  return lanesOf(people, spans, () => true)
 }
 
 /** When at least two of these people were together in `[from, to)`, by person: what each may have been stretched by. */

@@ -7,4 +7,5 @@ export {
   lastingSessions,
   peopleByAddress,
   peopleByIds,
+  placed,
 } from './store.ts'

@@ -40,6 +40,23 @@ export const hoursOf = async (sql: Sql, people: readonly string[]) => {
   return hours
 }
 
+/** Where people are and when they work, in one reading: of each that there is. Minutes since midnight of a weekday (1 is Monday). */
+export const placed = async (sql: Sql, people: readonly string[]) =>
+  (
+    await sql.query<{
+      id: string
+      zone: string
+      siteId: string
+      hours: { weekday: number; from: number; to: number }[]
+    }>(
+      `select p.id, p.zone, p.site_id as "siteId", coalesce((
+                select json_agg(json_build_object('weekday', w.weekday, 'from', w.from_minute, 'to', w.to_minute) order by w.weekday, w.from_minute)
+                  from working_hours w where w.person_id = p.id), '[]') as hours
+         from person p where p.id = any($1)`,
+      [people],
+    )
+  ).rows
+
 /** Text made safe for LIKE, matching the beginning of any word. */
 const likeStart = (text: string): string => text.toLowerCase().replace(/[\\%_]/g, (sign) => `\\${sign}`)
 

@@ -91,6 +91,19 @@ export const openPool = (
 /** Whether the database answers; throws when it does not. */
 export const answers = async (sql: Sql): Promise<boolean> => (await sql.query('select 1')).rowCount === 1
 
+/**
+ * Runs `work` on one connection, without a transaction: what it reads `together` is sent at once, where a pool would send
+ * each statement on a connection of its own, and wake the database for each.
+ */
+export const onOne = async <T>(pool: pg.Pool, work: (sql: Sql) => Promise<T>): Promise<T> => {
+  const client = await pool.connect()
+  try {
+    return await work(client)
+  } finally {
+    client.release()
+  }
+}
+
 const BEGIN = 'begin'
 const BEGIN_ONE_PLAN = 'begin; set local plan_cache_mode = force_generic_plan'
 

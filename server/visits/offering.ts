@@ -2,7 +2,7 @@ import type { SearchPlace } from '@marmot/core/openings'
 import { DAY, dayOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
 import { type Host, type Offered, offeredTimes, placesAtStart, type Terms } from '@marmot/core/visits'
 import { readOwnLanes, readSearchPlaces } from '../openings/index.ts'
-import type { Sql } from '../platform/database.ts'
+import { type Sql, together } from '../platform/database.ts'
 import { bookedOf, type KeptKind } from './store.ts'
 
 /** What is looked for: a length, in a range, of some of the hosts, as if a visit that is to be moved were not there. */
@@ -45,8 +45,13 @@ export const offer = async (sql: Sql, kind: KeptKind, looking: Looking, now: num
   const apart = looking.moving ? [looking.moving.occurrenceId] : []
   const around = Math.max(terms.before, terms.after) * MINUTE + DAY
   const range = { from: looking.from - around, to: looking.to + around, apart }
-  const lanes = await readOwnLanes(sql, ids, range, now)
-  const booked = await bookedOf(sql, kind.id, looking.from - WEEK, looking.moving?.visitId ?? null)
+  const limited = terms.mostADay !== null || terms.mostAWeek !== null
+  const [lanes, booked] = await together([
+    readOwnLanes(sql, ids, range, now),
+    limited
+      ? bookedOf(sql, kind.id, looking.from - WEEK, looking.moving?.visitId ?? null)
+      : Promise.resolve(new Map<string, number[]>()),
+  ])
   const hosts = ids.flatMap((id): Host[] => {
     const lane = lanes.get(id)
     return lane ? [{ id, time: lane.time, siteId: lane.siteId, booked: booked.get(id) ?? [] }] : []

@@ -9,31 +9,18 @@ import {
   readVisitPage,
   visitPageEvents,
 } from '@marmot/contract/visits'
-import { DAY, instantText } from '@marmot/core/time'
-import { MOST_DAYS } from '@marmot/core/visits'
+import { instantText } from '@marmot/core/time'
 import { conferenceFor } from '../conferences/index.ts'
 import type { Conference } from '../entries/index.ts'
 import { guestBy } from '../invitations/index.ts'
 import { comeTo, countLooks, type DoorLimit } from '../links/index.ts'
-import { transaction } from '../platform/database.ts'
+import { onOne, transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
 import { notFound } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
-import {
-  book,
-  cancel,
-  hostName,
-  keepForProof,
-  lookedAmong,
-  move,
-  notHere,
-  offeredKind,
-  onceOrProblem,
-  placesToChoose,
-  prove,
-  visitInHand,
-} from './booking.ts'
-import { hostsOf, offer } from './offering.ts'
+import { book, cancel, keepForProof, move, notHere, offeredKind, prove, visitInHand } from './booking.ts'
+import { headOf, lookAt, shortOf } from './looking.ts'
+import { hostsOf } from './offering.ts'
 import { visitPagesRoutes } from './page-routes.ts'
 import { type KeptKind, type KeptPage, kindsOf, pageAt } from './store.ts'
 
@@ -41,25 +28,12 @@ import { type KeptKind, type KeptPage, kindsOf, pageAt } from './store.ts'
 const BOOKING: DoorLimit = { door: 'visit', subject: 60, client: 40 }
 const CHANGING: DoorLimit = { door: 'visit-change', subject: 30, client: 200 }
 
-const shortOf = ({ terms }: KeptKind) => ({
-  slug: terms.slug,
-  title: terms.title,
-  about: terms.about,
-  lengths: terms.lengths,
-  cost: terms.cost,
-})
-
 /** Pages on which somebody from outside picks a time, and what staff say of them. */
 export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
   const looked = countLooks()
 
-  const headOf = (page: { readonly name: string; readonly about: string; readonly accent: number }) => ({
-    organisation: house.settings.organisation,
-    name: page.name,
-    about: page.about,
-    accent: page.accent,
-  })
+  const { organisation } = house.settings
 
   const openPage = async (slug: string): Promise<KeptPage> => {
     const page = await pageAt(pool, slug)
@@ -78,72 +52,17 @@ export const visitsRoutes = ({ mount, deps }: Routes, house: House): void => {
     const page = await openPage(params.page)
     const kinds = await kindsOf(pool, { pageId: page.id })
     return {
-      ...headOf(page),
+      ...headOf(page, organisation),
       kinds: kinds
         .filter((kind) => kind.on && !kind.terms.byLinkOnly && hostsOf(kind).length > 0)
         .map(shortOf),
     }
   })
 
-  /** The visit that is to be moved, by its visitor's link. */
-  const movingBy = async (token: string, kindId: string, now: number) => {
-    const { entryId } = await guestBy(pool, token, now)
-    const found = await visitInHand(pool, entryId, now)
-    if (found?.visit.kindId !== kindId) throw notFound('visit')
-    return found.visit
-  }
-
   mount(readVisitKind, async ({ params, query, context }) => {
     const now = clock()
     looked(context.ip, now)
-    const kind = await offeredKind(pool, params.page, params.kind)
-    const visit = query.visit ? await movingBy(query.visit, kind.id, now) : null
-    if (!visit) await onceOrProblem(pool, kind, query.once, now)
-    const { terms } = kind
-    const from = query.from ? Date.parse(query.from) : now
-    const to = from + query.days * DAY
-    const minutes = visit
-      ? (visit.end - visit.start) / 60_000
-      : query.minutes && terms.lengths.includes(query.minutes)
-        ? query.minutes
-        : (terms.lengths[0] ?? 30)
-    const hosts = visit ? visit.hosts : lookedAmong(kind, query.host)
-    const moving = visit && { visitId: visit.id, occurrenceId: visit.occurrenceId }
-    const looking = { minutes, hosts, moving }
-    const { times } = await offer(pool, kind, { ...looking, from, to }, now)
-    const after =
-      times.length > 0
-        ? null
-        : (await offer(pool, kind, { ...looking, from: to, to: to + MOST_DAYS * DAY }, now)).times[0]
-    const can = hostsOf(kind)
-    const [first] = kind.hosts
-    return {
-      ...headOf({ name: kind.pageName, about: kind.pageAbout, accent: kind.accent }),
-      kind: {
-        ...shortOf(kind),
-        where: terms.where,
-        place: terms.where === 'mine' ? terms.place : '',
-        places: terms.where === 'asked' ? placesToChoose(terms.place) : [],
-        together: terms.together,
-        hosts:
-          terms.together === 'choose'
-            ? kind.hosts
-                .filter((one) => can.includes(one.id))
-                .map((one) => ({ host: hostName(kind, one.id), name: one.name }))
-            : [],
-        questions: terms.questions,
-        mostGuests: terms.mostGuests,
-        moveBefore: terms.moveBefore,
-        cancelBefore: terms.cancelBefore,
-      },
-      zone: first?.zone ?? kind.zone,
-      minutes,
-      starts: times
-        .filter((time) => !visit || visit.hosts.every((host) => time.hosts.includes(host)))
-        .map((time) => time.start),
-      next: after?.start ?? null,
-      now: instantText(now),
-    }
+    return onOne(pool, (sql) => lookAt(sql, params, query, organisation, now))
   })
 
   /** How a visit is joined from afar, where it is. */
