@@ -4,9 +4,25 @@ import './polls.css'
 /** What somebody says to a time, in words. */
 export const MARK_WORDS: Record<Mark, string> = { yes: 'yes', 'if-need-be': 'if need be', no: 'no' }
 
-/** What somebody says to a time, drawn: how much is open says how well it suits. `supposed` where their calendar says so, not they. */
-export const MarkGlyph = ({ mark, supposed = false }: { mark: Mark | null; supposed?: boolean }) => (
-  <span className="mark-glyph" data-mark={mark ?? 'none'} data-supposed={supposed || undefined} aria-hidden />
+/**
+ * What somebody says to a time, drawn: how much is open says how well it suits. `supposed` where their calendar says so, not
+ * they; `words` where nothing beside it says so.
+ */
+export const MarkGlyph = ({
+  mark,
+  supposed = false,
+  words,
+}: {
+  mark: Mark | null
+  supposed?: boolean
+  words?: string
+}) => (
+  <span
+    className="mark-glyph"
+    data-mark={mark ?? 'none'}
+    data-supposed={supposed || undefined}
+    {...(words ? { role: 'img', 'aria-label': words } : { 'aria-hidden': true })}
+  />
 )
 
 /** What the drawing means. */

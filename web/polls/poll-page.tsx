@@ -10,7 +10,7 @@ import { textOfNote } from '@marmot/core/entries'
 import { leading } from '@marmot/core/polls'
 import { lengthInWords, shortTime, spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { z } from 'zod'
@@ -21,6 +21,7 @@ import { problemCode, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { useUndo } from '../platform/undo.tsx'
 import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
+import { useNarrow } from '../platform/use-narrow.ts'
 import { namesInWords } from '../ui/names.ts'
 import { Button, counted, Loading, Trouble } from '../ui/parts.tsx'
 import { AroundDay } from './around-day.tsx'
@@ -185,11 +186,12 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
   const door = z.object({ door: z.string() }).safeParse(state).data?.door ?? null
   const [chosen, setChosen] = useState<string | null>(null)
   const [changing, setChanging] = useState(false)
-  const standings = standingsOf(poll)
+  const standings = useMemo(() => standingsOf(poll), [poll])
   const standing = standings.find((one) => one.timeId === chosen)
   const doings = useDoings(poll)
   const open = poll.state === 'open' || poll.state === 'over'
   const silent = poll.voters.filter((voter) => voter.markedAt === null).length
+  const Shown = useNarrow() ? ByTime : Result
   const step = (by: number) => {
     const at = poll.times.findIndex((time) => time.id === chosen)
     const next = poll.times[at < 0 ? 0 : (at + by + poll.times.length) % poll.times.length]
@@ -264,26 +266,15 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
         {poll.voters.length === 0 ? (
           <p className="px-4 text-soft">Nobody has answered yet.</p>
         ) : (
-          <>
-            <div className="overflow-x-auto max-md:hidden">
-              <Result
-                poll={poll}
-                standings={standings}
-                chosen={chosen}
-                zone={zone}
-                onChoose={(id) => open && setChosen(id)}
-              />
-            </div>
-            <div className="md:hidden">
-              <ByTime
-                poll={poll}
-                standings={standings}
-                chosen={chosen}
-                zone={zone}
-                onChoose={(id) => open && setChosen(id)}
-              />
-            </div>
-          </>
+          <div className="shrink-0 md:overflow-x-auto">
+            <Shown
+              poll={poll}
+              standings={standings}
+              chosen={chosen}
+              zone={zone}
+              onChoose={(id) => open && setChosen(id)}
+            />
+          </div>
         )}
         <Legend />
         {poll.voters.length > 0 && (

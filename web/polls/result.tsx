@@ -10,7 +10,7 @@ import {
   type ZoneTable,
 } from '@marmot/core/time'
 import { MessageSquareText } from 'lucide-react'
-import { memo } from 'react'
+import { memo, useEffect, useMemo, useState } from 'react'
 import { MARK_WORDS, MarkGlyph } from './mark.tsx'
 import { saidBy } from './standing.ts'
 
@@ -19,7 +19,10 @@ type Time = OrganizedPoll['times'][number]
 /** More that stand equal are no news. */
 const MOST_EQUAL = 3
 const NAME_PX = 248
-/** No slice is wider than that, however few there are. */
+/** So many lanes are drawn in a frame, those at the top first: all of many at once would hold the page up. */
+const A_FRAME = 6
+/** No slice is narrower or wider than that, however many or few there are. */
+const LEAST_PX = 72
 const MOST_PX = 112
 
 interface Column {
@@ -48,7 +51,7 @@ const VoterLane = memo(({ voter, columns }: { voter: PollVoter; columns: readonl
   return (
     <tr>
       <th scope="row" className="said-name">
-        <span className="flex items-baseline gap-1.5 whitespace-nowrap">
+        <span className="flex min-w-0 flex-1 items-baseline gap-1.5 whitespace-nowrap">
           <span className="min-w-0 truncate" title={`${voter.name}, ${voter.address}`}>
             {voter.name}
           </span>
@@ -80,12 +83,33 @@ const VoterLane = memo(({ voter, columns }: { voter: PollVoter; columns: readonl
             title={`${voter.name}: ${words}`}
             {...columnProps(column)}
           >
-            <span className="sr-only">{words}</span>
-            <MarkGlyph mark={one?.mark ?? null} supposed={one?.supposed ?? false} />
+            <MarkGlyph mark={one?.mark ?? null} supposed={one?.supposed ?? false} words={words} />
           </td>
         )
       })}
     </tr>
+  )
+})
+
+/** How many of `count` are drawn yet: more with each frame, until all are. */
+const useGrowing = (count: number): number => {
+  const [drawn, setDrawn] = useState(A_FRAME)
+  useEffect(() => {
+    if (drawn >= count) return
+    const frame = requestAnimationFrame(() => setDrawn(drawn + A_FRAME))
+    return () => cancelAnimationFrame(frame)
+  }, [drawn, count])
+  return Math.min(drawn, count)
+}
+
+const Lanes = memo(({ voters, columns }: { voters: readonly PollVoter[]; columns: readonly Column[] }) => {
+  const drawn = useGrowing(voters.length)
+  return (
+    <tbody>
+      {voters.slice(0, drawn).map((voter) => (
+        <VoterLane key={voter.id} voter={voter} columns={columns} />
+      ))}
+    </tbody>
   )
 })
 
@@ -105,14 +129,23 @@ export const Result = ({
   zone: ZoneTable
   onChoose: (timeId: string) => void
 }) => {
-  const columns = poll.times.flatMap((time): Column[] => {
-    const standing = standings.find((one) => one.timeId === time.id)
-    return standing ? [{ time, standing, lit: standing.suits, chosen: chosen === time.id }] : []
-  })
+  const columns = useMemo(
+    () =>
+      poll.times.flatMap((time): Column[] => {
+        const standing = standings.find((one) => one.timeId === time.id)
+        return standing ? [{ time, standing, lit: standing.suits, chosen: chosen === time.id }] : []
+      }),
+    [poll.times, standings, chosen],
+  )
   const best = leading(standings)
   const answered = poll.voters.some((voter) => voter.markedAt !== null)
   return (
-    <table className="said" style={{ width: `min(100%, ${NAME_PX + columns.length * MOST_PX}px)` }}>
+    <table
+      className="said"
+      style={{
+        width: `clamp(${NAME_PX + columns.length * LEAST_PX}px, 100%, ${NAME_PX + columns.length * MOST_PX}px)`,
+      }}
+    >
       <caption className="sr-only">What everybody says to each time</caption>
       <thead>
         <tr>
@@ -129,7 +162,7 @@ export const Result = ({
                   aria-pressed={column.chosen}
                   title={`${shortDay(dayOf(wall))}, ${clocksInWords(Date.parse(time.start), Date.parse(time.end), zone)}: ${countInWords(standing.all)}`}
                   onClick={() => onChoose(time.id)}
-                  className="flex w-full min-w-[64px] flex-col items-center px-1 pt-1 pb-1.5 leading-tight hover:bg-shade"
+                  className="flex w-full flex-col items-center px-1 pt-1 pb-1.5 leading-tight hover:bg-shade"
                 >
                   <span className={`h-[18px] text-[12px] ${isBest ? 'font-semibold' : 'text-soft'}`}>
                     {isBest ? (best.length > 1 ? 'equal best' : 'best') : standing.suits ? 'suits' : ''}
@@ -143,11 +176,7 @@ export const Result = ({
           })}
         </tr>
       </thead>
-      <tbody>
-        {poll.voters.map((voter) => (
-          <VoterLane key={voter.id} voter={voter} columns={columns} />
-        ))}
-      </tbody>
+      <Lanes voters={poll.voters} columns={columns} />
       <tfoot>
         <tr>
           <th scope="row" className="said-name pt-1 text-soft text-sm">

@@ -59,7 +59,7 @@ const KindLine = ({
       <button
         type="button"
         onClick={onOpen}
-        className="min-w-40 flex-1 rounded text-left hover:underline max-md:min-h-11"
+        className="min-w-40 flex-1 rounded text-left hover:underline max-md:min-h-11 max-md:basis-full"
       >
         <b className="font-semibold">{kind.title}</b>{' '}
         <span className="text-soft">{kind.lengths.map(lengthInWords).join(' or ')}</span>
@@ -144,7 +144,7 @@ const PageCard = ({
       style={{ borderColor: flower(page.accent) }}
     >
       <div className="flex flex-wrap items-center gap-2">
-        <h2 className="min-w-0 flex-1 truncate font-semibold text-[17px]">{page.name}</h2>
+        <h2 className="min-w-0 flex-1 truncate font-semibold text-[17px] max-md:basis-full">{page.name}</h2>
         {!page.on && <span className="text-soft">off: nobody reaches it</span>}
         <Button onClick={() => save({ ...page, on: !page.on })} disabled={busy} className="max-md:min-h-11">
           {page.on ? 'Turn off' : 'Turn on'}
