@@ -86,16 +86,11 @@ export const keepPage = async (
   await tell(sql, visitPageChanged(pageId))
 }
 
-/** Takes a page away, with its kinds; where visits were taken of them, it is only off for good. */
+/** Takes a page away, with its kinds; the visits that were taken of them stand. */
 export const dropPage = async (sql: Sql, pageId: string, ownerId: string, now: number): Promise<void> => {
-  const page = await ownPage(sql, pageId, ownerId)
-  const kinds = await kindsOf(sql, { pageId })
-  for (const kind of kinds) await removeKind(sql, kind.id, now)
-  const lines = await visitLines(sql, ownerId)
-  // What was taken is still in the list: the page stays for it, under an address that nobody reaches.
-  if (lines.length > 0)
-    await putPage(sql, { ...page, slug: `gone-${pageId.slice(0, 8)}-${now.toString(36)}`, on: false }, now)
-  else await removePage(sql, pageId)
+  await ownPage(sql, pageId, ownerId)
+  for (const kind of await kindsOf(sql, { pageId })) await removeKind(sql, kind.id, now)
+  await removePage(sql, pageId, now)
   await tell(sql, visitPageChanged(pageId))
 }
 

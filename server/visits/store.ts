@@ -80,35 +80,42 @@ export interface KeptPage {
 const PAGE = 'id, owner_id as "ownerId", slug, name, about, accent, is_on as on'
 
 export const pageAt = async (sql: Sql, slug: string): Promise<KeptPage | null> =>
-  (await sql.query<KeptPage>(`select ${PAGE} from visit_page where slug = $1`, [slug])).rows[0] ?? null
+  (await sql.query<KeptPage>(`select ${PAGE} from visit_page where slug = $1 and gone_at is null`, [slug]))
+    .rows[0] ?? null
 
 export const pageOf = async (sql: Sql, pageId: string): Promise<KeptPage | null> =>
-  (await sql.query<KeptPage>(`select ${PAGE} from visit_page where id = $1`, [pageId])).rows[0] ?? null
+  (await sql.query<KeptPage>(`select ${PAGE} from visit_page where id = $1 and gone_at is null`, [pageId]))
+    .rows[0] ?? null
 
 export const pagesOf = async (sql: Sql, ownerId: string): Promise<KeptPage[]> =>
   (
-    await sql.query<KeptPage>(`select ${PAGE} from visit_page where owner_id = $1 order by made_at, id`, [
-      ownerId,
-    ])
+    await sql.query<KeptPage>(
+      `select ${PAGE} from visit_page where owner_id = $1 and gone_at is null order by made_at, id`,
+      [ownerId],
+    )
   ).rows
 
 /** The names PostgreSQL gives the refusals of an address that is had already. */
 export const SLUG_TAKEN = 'visit_page_slug_key'
 export const KIND_TAKEN = 'visit_kind_slug'
 
-/** Keeps a page, new or changed. False where it is somebody else's. */
+/** Keeps a page, new, changed, or back after it was taken away. False where it is somebody else's. */
 export const putPage = async (sql: Sql, page: KeptPage, now: number): Promise<boolean> =>
   ((
     await sql.query(
       `insert into visit_page (id, owner_id, slug, name, about, accent, is_on, made_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
-       on conflict (id) do update set slug = $3, name = $4, about = $5, accent = $6, is_on = $7
+       on conflict (id) do update set slug = $3, name = $4, about = $5, accent = $6, is_on = $7, gone_at = null
         where visit_page.owner_id = $2`,
       [page.id, page.ownerId, page.slug, page.name, page.about, page.accent, page.on, at(now)],
     )
   ).rowCount ?? 0) > 0
 
-export const removePage = async (sql: Sql, pageId: string): Promise<void> => {
-  await sql.query('delete from visit_page where id = $1', [pageId])
+/** Takes a page away. What was taken on it is still in the list; its address is free for another. */
+export const removePage = async (sql: Sql, pageId: string, now: number): Promise<void> => {
+  await sql.query(`update visit_page set slug = 'gone-' || id, is_on = false, gone_at = $2 where id = $1`, [
+    pageId,
+    at(now),
+  ])
 }
 
 /** Keeps a kind, new, changed, or back after it was taken away. False where it is on another page. */

@@ -534,4 +534,25 @@ describe('a visitor page', () => {
     expect((await matteo.send('DELETE', `/api/visit-pages/${page.pageId}`)).status).toBe(200)
     expect((await marmot.anyone('GET', `/api/v/${page.slug}`)).status).toBe(404)
   })
+
+  it('is no page any more once it is taken away, though a visit was taken on it; its address is free, and it can be had back', async () => {
+    let page = await aPage(ilse)
+    const [start = 0] = await starts(page, MONDAY + 70 * DAY)
+    expect((await take(page, bodyOf(start))).status).toBe(200)
+    const mine = async () =>
+      (await ilse.get<{ pages: KeptVisitPage[] }>('/api/visit-pages')).body.pages.map((one) => one.slug)
+    const before = await mine()
+    // As often as one likes: what is taken away is not counted.
+    for (let i = 0; i < 21; i++) {
+      expect((await ilse.send('DELETE', `/api/visit-pages/${page.pageId}`)).status).toBe(200)
+      expect(await mine()).toEqual(before.filter((slug) => slug !== page.slug))
+      const back = { slug: page.slug, name: 'Ilse' }
+      const put = await ilse.send('PUT', `/api/visit-pages/${i % 2 ? page.pageId : randomUUID()}`, back)
+      expect(put.status, put.text).toBe(200)
+      const made = (await ilse.get<{ pages: KeptVisitPage[] }>('/api/visit-pages')).body.pages
+      page = { ...page, pageId: made.find((one) => one.slug === page.slug)?.id ?? '' }
+    }
+    const list = await ilse.get<{ visits: VisitLine[] }>('/api/visits')
+    expect(list.body.visits.map((visit) => visit.state)).toContain('coming')
+  })
 })
