@@ -86,3 +86,10 @@ it('says how to build when nothing is built', async () => {
   expect(answer.status).toBe(503)
   expect(await answer.text()).toMatch(/npm run build/)
 })
+
+it('lets a page to pick a time stand in another site’s frame, and no other page', async () => {
+  const { get } = await serve({ 'index.html': SHELL, 'outside.html': SHELL })
+  expect((await get('/v/tashi')).headers.get('content-security-policy')).toContain('frame-ancestors *')
+  for (const path of ['/i/a-link', '/now'])
+    expect((await get(path)).headers.get('content-security-policy') ?? '').not.toContain('frame-ancestors *')
+})

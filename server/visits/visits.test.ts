@@ -273,6 +273,7 @@ describe('a visitor page', () => {
       hosts: [ilse.person.id, matteo.person.id],
       where: 'room',
       need: aRoom,
+      after: 30,
       hours: [1, 2, 3, 4, 5].map((weekday) => ({ weekday, from: 600, to: 720 })),
     })
     // Nothing of Matteo's time is offered before he says so.
@@ -295,6 +296,16 @@ describe('a visitor page', () => {
       'Matteo Ruprechter accepted',
       'Rosa Quispe accepted',
     ])
+    // What is kept free after it is theirs who come.
+    const keptOf = async (who: Client) => {
+      const range = `from=${new Date(from).toISOString()}&to=${new Date(from + DAY).toISOString()}`
+      const seen = await who.timeOf<{ people: { spans: { gap?: boolean }[] }[] }>([who.person.id], range)
+      return seen.body.people[0]?.spans.filter((span) => span.gap).length
+    }
+    expect([await keptOf(ilse), await keptOf(matteo)]).toEqual([1, 1])
+    const no = await matteo.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'declined' })
+    expect(no.status, no.text).toBe(200)
+    expect([await keptOf(ilse), await keptOf(matteo)]).toEqual([1, 0])
     await matteo.send('POST', `/api/visit-kinds/${page.kindId}/agree`, { agree: false })
     expect(await starts(page, from + DAY)).toEqual([])
   })
