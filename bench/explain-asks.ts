@@ -465,6 +465,124 @@ const askPlaces = async ({ ask, large, others }: About): Promise<void> => {
   await ask('PUT', '/api/resources/:resourceId/retired', `${own}/retired`, { retired: true })
 }
 
+/** Polls and pages for visitors: asked, marked, decided; offered, taken, moved, cancelled. */
+const askOutsiders = async ({ ask, large, me, others }: About): Promise<void> => {
+  const get = getting(ask)
+  const secret = () => `${randomUUID()}${randomUUID()}`.replace(/-/g, '').slice(0, 43)
+  const door = secret()
+  const settings = {
+    needed: null,
+    results: 'all',
+    names: true,
+    oneMark: false,
+    proposals: true,
+    notices: 'each',
+  }
+  const asked = await ask<{ pollId: string }>('POST', '/api/polls', '/api/polls', {
+    ...settings,
+    title: 'Asked for its plan',
+    minutes: 30,
+    zone: 'Europe/Vienna',
+    people: others.slice(0, 20).map((id) => ({ id, required: true })),
+    guests: [],
+    closes: '2026-12-01T17:00:00Z',
+    times: [7, 8, 9].map((day) => ({ start: `2026-12-0${day}T02:00:00Z`, places: [] })),
+    holds: true,
+    door,
+  })
+  const poll = `/api/polls/${asked.pollId}`
+  const { organized } = await ask<{ organized: { times: { id: string }[]; version: number } }>(
+    'GET',
+    '/api/polls/:pollId',
+    poll,
+  )
+  const marks = organized.times.map(({ id }) => ({ timeId: id, mark: 'yes' }))
+  const own = secret()
+  await get('/api/poll-links/:token', `/api/poll-links/${door}`)
+  await ask('POST', '/api/poll-links/:token/voters', `/api/poll-links/${door}/voters`, {
+    name: 'Rosa',
+    address: 'rosa@lodestar.example',
+    marks,
+    own,
+  })
+  await ask('PUT', '/api/poll-links/:token/marks', `/api/poll-links/${own}/marks`, { marks })
+  await ask('POST', '/api/poll-links/:token/times', `/api/poll-links/${own}/times`, {
+    start: '2026-12-10T02:00:00Z',
+  })
+  const stream = await large.send('GET', `/api/poll-links/${own}/events`)
+  await stream.body?.cancel()
+  await ask('GET', '/api/poll-links/:token/events', '/api/health')
+  await ask('PUT', '/api/polls/:pollId', poll, { version: organized.version, needed: 2 })
+  await ask('PUT', '/api/polls/:pollId/marks', `${poll}/marks`, { marks })
+  await ask('POST', '/api/polls/:pollId/times', `${poll}/times`, { start: '2026-12-10T03:00:00Z' })
+  await ask('POST', '/api/polls/:pollId/nudge', `${poll}/nudge`, {})
+  await ask('POST', '/api/polls/:pollId/link', `${poll}/link`, { door: secret() })
+  await get('/api/now')
+  await ask('POST', '/api/polls/:pollId/withdraw', `${poll}/withdraw`, {})
+  await ask('POST', '/api/polls/:pollId/reopen', `${poll}/reopen`, {})
+  const sent = await ask<{ entryId: string }>('POST', '/api/polls/:pollId/decide', `${poll}/decide`, {
+    timeId: organized.times[0]?.id,
+    voters: [],
+    places: [],
+  })
+  await ask('POST', '/api/meetings/:entryId/cancel', `/api/meetings/${sent.entryId}/cancel`, {})
+
+  const [pageId, kindId] = [randomUUID(), randomUUID()]
+  const slug = `plan-${pageId.slice(0, 8)}`
+  const page = `/api/visit-pages/${pageId}`
+  await ask('PUT', '/api/visit-pages/:pageId', page, { slug, name: 'Asked for its plan' })
+  const kind = { slug: 'look', title: 'Look', lengths: [30], hosts: [me], mostADay: 5 }
+  await ask('PUT', '/api/visit-pages/:pageId/kinds/:kindId', `${page}/kinds/${kindId}`, kind)
+  await get('/api/visit-pages')
+  await get('/api/v/:page', `/api/v/${slug}`)
+  const pageStream = await large.send('GET', `/api/v/${slug}/events`)
+  await pageStream.body?.cancel()
+  await ask('GET', '/api/v/:page/events', '/api/health')
+  const offered = await ask<{ starts: number[] }>('GET', '/api/v/:page/:kind', `/api/v/${slug}/look?days=60`)
+  const [start = 0, next = 0] = offered.starts
+  const visit = secret()
+  const wish = {
+    start: new Date(start).toISOString(),
+    minutes: 30,
+    name: 'Rosa',
+    address: `${pageId}@lodestar.example`,
+    zone: 'America/Lima',
+    guests: [],
+    answers: {},
+    own: visit,
+  }
+  await ask('POST', '/api/v/:page/:kind/visits', `/api/v/${slug}/look/visits`, wish)
+  await get('/api/visits/:token', `/api/visits/${visit}`)
+  await ask('POST', '/api/visits/:token/move', `/api/visits/${visit}/move`, {
+    start: new Date(next).toISOString(),
+  })
+  await ask('POST', '/api/visits/:token/cancel', `/api/visits/${visit}/cancel`, {})
+  // Where an address has to be proved, by the link in a letter.
+  await ask('PUT', '/api/visit-pages/:pageId/kinds/:kindId', `${page}/kinds/${kindId}`, {
+    ...kind,
+    proof: true,
+  })
+  await ask('POST', '/api/v/:page/:kind/visits', `/api/v/${slug}/look/visits`, { ...wish, own: secret() })
+  const kept = await large.pool.query<{ id: string }>('select id from visit_wish where kind_id = $1', [
+    kindId,
+  ])
+  const proof = secret()
+  await large.pool.query(
+    `insert into link (token_hash, purpose, subject_id, expires_at, made_at) values ($1, 'visit', $2, '2026-12-31', '2026-11-23')`,
+    [createHash('sha256').update(proof).digest(), kept.rows[0]?.id],
+  )
+  const proved = secret()
+  await ask('POST', '/api/visit-proofs/:token', `/api/visit-proofs/${proof}`, { own: proved })
+  await ask('POST', '/api/visits/:token/cancel', `/api/visits/${proved}/cancel`, {})
+  await get('/api/visits')
+  await ask('POST', '/api/visit-kinds/:kindId/agree', `/api/visit-kinds/${kindId}/agree`, { agree: true })
+  await ask('POST', '/api/visit-pages/:pageId/kinds/:kindId/links', `${page}/kinds/${kindId}/links`, {
+    secret: secret(),
+  })
+  await ask('DELETE', '/api/visit-pages/:pageId/kinds/:kindId', `${page}/kinds/${kindId}`)
+  await ask('DELETE', '/api/visit-pages/:pageId', page)
+}
+
 /** Asks every route once, about something that is there, and leaves nothing behind but what it made itself. */
 export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   const about = await aboutWhom(ask, large)
@@ -475,6 +593,7 @@ export const askEverything = async (ask: Ask, large: Large): Promise<void> => {
   await askMeetings(about)
   await askAround(about)
   await askPlaces(about)
+  await askOutsiders(about)
   const get = getting(ask)
   await get('/api/health')
   await get('/api/openapi.json')

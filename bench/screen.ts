@@ -30,7 +30,7 @@ const scrolling = (selector: string): string => `new Promise((done) => {
 })`
 
 /** Starts noting the milliseconds between frames; `window.stopFrames()` ends it and gives them. */
-const NOTING = `(() => {
+export const NOTING = `(() => {
   const frames = []
   let last = performance.now()
   let on = true
@@ -43,8 +43,11 @@ const NOTING = `(() => {
   window.stopFrames = () => { on = false; return frames.slice(2) }
 })()`
 
+/** In a page: waits for the next frame. */
+export const WAIT_A_FRAME = 'new Promise((done) => requestAnimationFrame(done))'
+
 /** The frames of all three rounds: each has to hold. */
-const inAllRounds = async (round: () => Promise<unknown>): Promise<number[]> => {
+export const inAllRounds = async (round: () => Promise<unknown>): Promise<number[]> => {
   const frames: number[] = []
   for (let i = 0; i < ROUNDS; i++) frames.push(...framesOf(await round()))
   return frames
