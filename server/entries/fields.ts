@@ -137,6 +137,7 @@ export const ANSWER_COLUMNS = [
 ]
 export const PARTICIPANT_COLUMNS = [
   'guest_name',
+  'guest_zone',
   'required',
   'organizer',
   'every_date',

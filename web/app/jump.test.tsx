@@ -57,6 +57,7 @@ describe('find', () => {
       'Hold the chosen timeh',
       'Working hours, time zone and how days are drawn',
       'Sharing: who sees my time, and who acts for me',
+      'Visitors: pages on which people from outside pick a time of mine',
     ])
     fireEvent.keyDown(screen.getByRole('combobox'), { key: 'Enter' })
     expect(time).toHaveBeenCalledTimes(1)
