@@ -79,23 +79,31 @@ export const addPlaceNotices = async (
   )
 }
 
-/** Tells people what becomes of a poll. `by` is a colleague, or somebody without an account by their name. */
-export const addPollNotices = async (
+/** Something told to somebody: what kind of thing, and the words with it. */
+interface Told<Kind extends string> {
+  readonly personId: string
+  readonly kind: Kind
+  readonly words: string
+}
+/** Who did it: a person with an account, or somebody by their name alone. */
+interface Doer {
+  readonly actorId: string | null
+  readonly name: string
+}
+
+const addNamed = async (
   sql: Sql,
-  pollId: string,
-  notices: readonly {
-    readonly personId: string
-    readonly kind: 'poll-asked' | 'poll-marked' | 'poll-proposed' | 'poll-over' | 'poll-daily' | 'poll-ended'
-    readonly words: string
-  }[],
-  by: { readonly actorId: string | null; readonly name: string },
+  column: 'poll_id' | 'entry_id',
+  subjectId: string | null,
+  notices: readonly Told<string>[],
+  by: Doer,
   now: number,
 ): Promise<void> => {
   await sql.query(
-    `insert into notice (person_id, kind, poll_id, at, actor_id, by_name, words)
+    `insert into notice (person_id, kind, ${column}, at, actor_id, by_name, words)
      select d.person, d.kind, $1, $2, $3, $4, d.words from unnest($5::uuid[], $6::text[], $7::text[]) d(person, kind, words)`,
     [
-      pollId,
+      subjectId,
       at(now),
       by.actorId,
       by.name,
@@ -106,32 +114,25 @@ export const addPollNotices = async (
   )
 }
 
+/** Tells people what becomes of a poll. `by` is a colleague, or somebody without an account by their name. */
+export const addPollNotices = (
+  sql: Sql,
+  pollId: string,
+  notices: readonly Told<
+    'poll-asked' | 'poll-marked' | 'poll-proposed' | 'poll-over' | 'poll-daily' | 'poll-ended'
+  >[],
+  by: Doer,
+  now: number,
+): Promise<void> => addNamed(sql, 'poll_id', pollId, notices, by, now)
+
 /** Tells people what somebody from outside did with a visit to them, who has no account, by their name. */
-export const addVisitNotices = async (
+export const addVisitNotices = (
   sql: Sql,
   entryId: string | null,
-  notices: readonly {
-    readonly personId: string
-    readonly kind: 'visit-taken' | 'visit-moved' | 'visit-cancelled' | 'visit-hosting'
-    readonly words: string
-  }[],
-  by: { readonly actorId: string | null; readonly name: string },
+  notices: readonly Told<'visit-taken' | 'visit-moved' | 'visit-cancelled' | 'visit-hosting'>[],
+  by: Doer,
   now: number,
-): Promise<void> => {
-  await sql.query(
-    `insert into notice (person_id, kind, entry_id, at, actor_id, by_name, words)
-     select d.person, d.kind, $1, $2, $3, $4, d.words from unnest($5::uuid[], $6::text[], $7::text[]) d(person, kind, words)`,
-    [
-      entryId,
-      at(now),
-      by.actorId,
-      by.name,
-      notices.map((one) => one.personId),
-      notices.map((one) => one.kind),
-      notices.map((one) => one.words),
-    ],
-  )
-}
+): Promise<void> => addNamed(sql, 'entry_id', entryId, notices, by, now)
 
 /** Tells the organizer that somebody answered. */
 export const addAnswerNotice = async (
