@@ -193,11 +193,10 @@ const PageCard = ({
             <legend className="text-soft text-sm">Its colour</legend>
             {Array.from({ length: TONES_COUNT }, (_, tone) => (
               <button
-                // biome-ignore lint/suspicious/noArrayIndexKey: a tone is its number
-                key={tone}
+                key={flower(tone)}
                 type="button"
                 aria-pressed={words.accent === tone}
-                aria-label={`Tone ${tone + 1}`}
+                aria-label={`Colour ${tone + 1}`}
                 onClick={() => setWords({ ...words, accent: tone })}
                 className={`size-8 rounded-full border-2 max-md:size-11 ${words.accent === tone ? 'border-ink' : 'border-transparent'}`}
                 style={{ background: flower(tone) }}
