@@ -18,6 +18,8 @@ export const occurrence = z.object({
   /** How it stands on the lane, the answer counted; null when it does not (a declined meeting). */
   state: z.enum(SPAN_STATES).nullable(),
   answer: z.enum(ANSWERS),
+  /** Of a meeting of one's own, on a lane of up to nine weeks: how many of those invited have answered. */
+  answered: z.object({ said: z.number(), asked: z.number() }).nullable(),
   repeats: z.boolean(),
   /** True for a date of a series that differs from its rule. */
   changed: z.boolean(),

@@ -49,6 +49,9 @@ interface Row {
   version: number
 }
 
+/** How many of those invited to a date of one's own meeting have answered. */
+type AnsweredByDate = ReadonlyMap<string, { said: number; asked: number }>
+
 const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::text as recurrence, ${startMs('o.span')} as start,
   ${endMs('o.span')} as end, e.zone, e.all_day as "allDay", coalesce(v.title, e.title) as title,
   coalesce(v.place, e.place) as place, coalesce(v.shows, e.shows) as shows,
@@ -75,13 +78,19 @@ const NOTHING_TOLD = {
   place: '',
   categoryId: null,
   attached: false,
+  answered: null,
   meeting: false,
   reserved: false,
   own: false,
 }
 
 /** A row as it travels: field by field, since a year has thousands, and spreading each took longer than reading it. */
-const onWire = (row: Row, places: PlacesByDate, hidden: boolean): OccurrenceOnWire => {
+const onWire = (
+  row: Row,
+  places: PlacesByDate,
+  answered: AnsweredByDate,
+  hidden: boolean,
+): OccurrenceOnWire => {
   const told: OccurrenceOnWire = {
     entryId: row.entryId,
     recurrence: wallOfStamp(row.recurrence),
@@ -94,6 +103,7 @@ const onWire = (row: Row, places: PlacesByDate, hidden: boolean): OccurrenceOnWi
     shows: row.shows,
     state: stateOnLane(row.shows, row.answer),
     answer: row.answer,
+    answered: answered.get(row.occurrenceId) ?? null,
     repeats: row.repeats,
     changed: row.changed,
     meeting: row.meeting,
@@ -108,6 +118,29 @@ const onWire = (row: Row, places: PlacesByDate, hidden: boolean): OccurrenceOnWi
   return hidden ? { ...told, ...NOTHING_TOLD } : told
 }
 
+/** Answers are counted where blocks have words, and in no longer range: nine weeks, in milliseconds. */
+const COUNTED_MS = 63 * 86_400_000
+
+/** How many have answered, of each date of a person's own meetings in `[from, to)`. */
+const answeredOnLane = async (
+  sql: Sql,
+  personId: string,
+  from: number,
+  to: number,
+): Promise<AnsweredByDate> => {
+  if (to - from > COUNTED_MS) return new Map()
+  const { rows } = await sql.query<{ id: string; said: number; asked: number }>(
+    `select a.occurrence_id as id, count(*) filter (where x.answer <> 'needs-action')::int as said, count(*)::int as asked
+       from attendance a
+       join participant p on p.id = a.participant_id and p.organizer
+       join attendance x on x.occurrence_id = a.occurrence_id and x.participant_id <> a.participant_id
+      where a.person_id = $1 and a.span && tstzrange($2, $3)
+      group by a.occurrence_id`,
+    [personId, at(from), at(to)],
+  )
+  return new Map(rows.map(({ id, said, asked }) => [id, { said, asked }]))
+}
+
 /**
  * The dates on a person's own lane in `[from, to)`, in order, as far as somebody looking may see them. Declined ones
  * are there with no state, so that they can be found again; a hold that has lapsed by `now` is not.
@@ -120,7 +153,7 @@ export const ownOccurrences = async (
   looking: Pick<Looking, 'level' | 'owns'>,
   now: number,
 ): Promise<OccurrenceOnWire[]> => {
-  const [rows, places] = await together([
+  const [rows, places, answered] = await together([
     sql.query<Row>(
       `select ${OCCURRENCE}, a.answer, (e.owner_id = a.person_id and e.organizer_address is null) as own, p.category_id as "categoryId", ${COMPANY}
        from attendance a
@@ -133,9 +166,10 @@ export const ownOccurrences = async (
       [personId, at(from), at(to), at(now)],
     ),
     placesOnLane(sql, personId, from, to),
+    answeredOnLane(sql, personId, from, to),
   ])
   const through = { ...looking, participates: false }
-  return rows.rows.map((row) => onWire(row, places, detailFor(row, through) !== 'everything'))
+  return rows.rows.map((row) => onWire(row, places, answered, detailFor(row, through) !== 'everything'))
 }
 
 /** An entry as it is kept, locked until the transaction ends. */
@@ -242,7 +276,7 @@ export const readWhole = async (
   const { note, reminders, contacts, everyDate, ...date } = row
   const places = await placesOf(sql, [row.occurrenceId])
   return {
-    ...onWire(everyDate ? date : { ...date, repeats: false }, places, false),
+    ...onWire(everyDate ? date : { ...date, repeats: false }, places, new Map(), false),
     placeText: row.place,
     ownerId: kept.ownerId,
     owner: kept.owner,

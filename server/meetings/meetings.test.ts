@@ -227,7 +227,17 @@ describe('the lanes', () => {
     expect(own.body.occurrences.find((one) => one.title === 'On the lane')).toMatchObject({
       state: null,
       answer: 'declined',
+      answered: null,
     })
+    // The organizer's own block says how many have answered, where it has words: not in a year.
+    const mine = async (to: string) =>
+      (
+        await ilse.get<{ occurrences: OccurrenceOnWire[] }>(
+          `/api/entries?from=2026-12-03T00:00:00Z&to=${to}T00:00:00Z`,
+        )
+      ).body.occurrences.find((one) => one.title === 'On the lane')?.answered
+    expect(await mine('2026-12-04')).toEqual({ said: 1, asked: 3 })
+    expect(await mine('2027-12-04')).toBeNull()
   })
 })
 

@@ -2,6 +2,7 @@ import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import { dayFromCivil, instantOf, wallOf, weekdayOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { lensFor, VIEWS, viewOf } from '../time/view.ts'
+import { lookOfOwn, ownSpan } from './entries.ts'
 import { matches } from './filter.tsx'
 import { readTyped, typedTime } from './typed.ts'
 
@@ -83,30 +84,58 @@ describe('the views', () => {
   })
 })
 
-describe('a filter', () => {
-  const one: OccurrenceOnWire = {
-    entryId: '11111111-1111-4111-8111-111111111111',
-    recurrence: '2026-12-03T10:45',
-    start: '2026-12-03T09:45:00.000Z',
-    end: '2026-12-03T10:30:00.000Z',
-    zone: 'Europe/Vienna',
-    allDay: false,
-    title: 'Core planning',
-    place: '',
-    shows: 'busy',
-    state: 'busy',
-    answer: 'tentative',
-    repeats: true,
-    changed: false,
-    meeting: true,
-    reserved: false,
-    own: false,
-    private: false,
-    categoryId: 'c1',
-    attached: false,
-    hidden: false,
-    version: 1,
+const one: OccurrenceOnWire = {
+  entryId: '11111111-1111-4111-8111-111111111111',
+  recurrence: '2026-12-03T10:45',
+  start: '2026-12-03T09:45:00.000Z',
+  end: '2026-12-03T10:30:00.000Z',
+  zone: 'Europe/Vienna',
+  allDay: false,
+  title: 'Core planning',
+  place: '',
+  shows: 'busy',
+  state: 'busy',
+  answer: 'tentative',
+  repeats: true,
+  changed: false,
+  meeting: true,
+  reserved: false,
+  answered: null,
+  own: false,
+  private: false,
+  categoryId: 'c1',
+  attached: false,
+  hidden: false,
+  version: 1,
+}
+
+describe('a block of mine', () => {
+  const lookOf = (more: Partial<OccurrenceOnWire>) => {
+    const [span] = ownSpan({ ...one, place: 'Serac, Innsbruck', ...more })
+    if (!span) throw new Error('no block')
+    return lookOfOwn(span, zoneTable('Europe/Vienna'), '#123456')
   }
+  it.each([
+    [{ answer: 'needs-action' }, { kind: 'invited', asks: 'answer?' }],
+    [{ answer: 'accepted' }, { kind: 'invited' }],
+    [
+      { own: true, answered: { said: 4, asked: 5 } },
+      { kind: 'organized', note: '4/5' },
+    ],
+    [{ own: true, meeting: false, reserved: true }, { kind: 'reservation' }],
+    [{ own: true, meeting: false }, { kind: 'own' }],
+    // Of what is hidden not even its kind is told.
+    [{ hidden: true, answer: 'needs-action' }, { kind: 'own' }],
+  ] as const)('%j looks like %j', (more, look) => {
+    expect(lookOf(more)).toEqual({ under: '10:45 to 11:30 · Serac', dot: '#123456', ...look })
+  })
+
+  it('says no hours of a whole day', () => {
+    expect(lookOf({ allDay: true }).under).toBe('Serac')
+  })
+})
+
+describe('a filter', () => {
   it.each([
     [{}, true],
     [{ kind: 'meeting' }, true],

@@ -6,8 +6,9 @@ import {
   readEntry,
 } from '@marmot/contract/entries'
 import type { BusySpan, LaneTime, WorkingHours } from '@marmot/core/availability'
-import type { Instant } from '@marmot/core/time'
+import { clockText, type Instant, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import type { BlockLook } from '../lanes/types.ts'
 import { call } from '../platform/api.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
 
@@ -82,6 +83,26 @@ export const ownSpan = (occurrence: OccurrenceOnWire): OwnSpan[] =>
           occurrence,
         },
       ]
+
+/** How a block of mine looks beside its state: whether I organize it, am invited, or reserved a place. */
+export const lookOfOwn = (
+  { start, end, occurrence }: OwnSpan,
+  zone: ZoneTable,
+  dot: string | undefined,
+): BlockLook => {
+  const { hidden, own, meeting, reserved, answer, answered, place, allDay } = occurrence
+  const kind = hidden ? 'own' : meeting ? (own ? 'organized' : 'invited') : reserved ? 'reservation' : 'own'
+  const clock = (at: number) => clockText(minuteOf(toWall(zone, at)))
+  return {
+    kind,
+    under: [allDay ? '' : `${clock(start)} to ${clock(end)}`, place.split(',')[0]]
+      .filter(Boolean)
+      .join(' · '),
+    dot,
+    ...(kind === 'invited' && answer === 'needs-action' ? { asks: 'answer?' } : {}),
+    ...(kind === 'organized' && answered ? { note: `${answered.said}/${answered.asked}` } : {}),
+  }
+}
 
 /** My lane: hours and what stands on it; unknown, never free, as long as it is still on its way. */
 export const ownLane = (

@@ -53,3 +53,46 @@ export const readablePart = (blocks: readonly BusySpan[], n: number): { start: n
 
 /** In the order they are drawn: earlier first, and of those that begin together the shorter on top. */
 export const inDrawingOrder = (a: BusySpan, b: BusySpan): number => a.start - b.start || b.end - a.end
+
+/**
+ * Until when, at most `last`, a lane is free after the nth block, in drawing order: where its words can stand when it is too narrow
+ * for them.
+ */
+export const freeUntil = (blocks: readonly BusySpan[], n: number, last: number): number => {
+  const end = blocks[n]?.end ?? last
+  return blocks.reduce(
+    (until, other, i) =>
+      // What is only listed, too, has its words where it begins.
+      i === n || other.end <= end || (other.state === 'listed' && other.start < end)
+        ? until
+        : Math.min(until, Math.max(end, other.start)),
+    last,
+  )
+}
+
+const LETTER_PX = 6.9
+const PADDING_PX = 14
+/** This much of long words is enough to know them by. */
+const KNOWN_PX = 70
+/** On a tall lane words can take several lines, so a narrow block is enough. */
+const WRAPPED_PX = 34
+
+/**
+ * Where a block's words stand: inside it where they fit or enough of them would be seen, else on the free time to its right, else
+ * nowhere; a screen reader and the pointer get them all the same. Widths in pixels.
+ */
+export const wordsAt = (given: {
+  readonly words: string
+  readonly note: string
+  readonly inside: number
+  readonly beside: number
+  readonly listed: boolean
+  readonly roomy: boolean
+}): 'inside' | 'beside' | null => {
+  const { words, note, inside, beside, listed, roomy } = given
+  const whole = (words.length + note.length) * LETTER_PX + PADDING_PX
+  if (listed) return roomy && inside >= Math.min(whole, WRAPPED_PX) ? 'inside' : null
+  if (inside >= Math.min(whole, KNOWN_PX)) return 'inside'
+  if (beside >= Math.min(whole, KNOWN_PX)) return 'beside'
+  return roomy && inside >= WRAPPED_PX ? 'inside' : null
+}

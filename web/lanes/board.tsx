@@ -1,7 +1,7 @@
 import { type BusySpan, during, duringInWords, type Span } from '@marmot/core/availability'
 import { clocksInWords, type Instant, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import type { Axis } from './axis.ts'
+import { type Axis, ticksOf } from './axis.ts'
 import { Chunk, chunksOf } from './chunk.tsx'
 import { useDrag } from './drag.ts'
 import { pressKey } from './keyboard.ts'
@@ -50,6 +50,15 @@ const Frame = ({ chosen, axis, words }: { chosen: Span; axis: Axis; words: strin
   )
 }
 
+/** The hours, as hairlines through all lanes. */
+const Hours = ({ axis, home, width }: { axis: Axis; home: ZoneTable; width: number }) => (
+  <div className="over over-hours" aria-hidden>
+    {ticksOf(axis, home, home, width).map(({ fraction }) => (
+      <i key={fraction} className="hairline" style={{ left: `${fraction * 100}%` }} />
+    ))}
+  </div>
+)
+
 /** Where something lies as yet that is to be moved. */
 const Present = ({ span, axis }: { span: Span; axis: Axis }) => {
   const left = Math.max(0, axis.at(span.start))
@@ -75,7 +84,7 @@ const AskedTime = ({ span, words, axis }: { span: Span; words: string; axis: Axi
 }
 
 /** What a screen says of blocks; the same object as long as it says the same, so that lanes are not drawn for nothing. */
-type Drawing = Pick<BoardProps, 'edgeOf' | 'faint' | 'mayMove'>
+type Drawing = Pick<BoardProps, 'lookOf' | 'faint' | 'mayMove'>
 
 const RowLane = memo(
   ({
@@ -116,6 +125,7 @@ const RowLane = memo(
       data-faded={row.faded || undefined}
       data-today={row.today || undefined}
       data-still={row.still || undefined}
+      data-low={row.low || undefined}
       data-marked={row.marks ? true : undefined}
     >
       <div role="rowheader" className="row-label">
@@ -135,11 +145,10 @@ const RowLane = memo(
           axis={row.axis}
           width={width}
           home={home}
-          edge={row.edge}
           roomy={roomy}
           over={row.over}
           marks={row.marks}
-          edgeOf={drawing.edgeOf}
+          lookOf={drawing.lookOf}
           faint={drawing.faint}
           lifted={lifted}
           movable={row.still ? undefined : drawing.mayMove}
@@ -184,14 +193,14 @@ export const Board = (props: BoardProps) => {
     [focusRow],
   )
 
-  const { edgeOf, faint, mayMove } = props
+  const { lookOf, faint, mayMove } = props
   const drawing = useMemo<Drawing>(
     () => ({
-      ...(edgeOf ? { edgeOf } : {}),
+      ...(lookOf ? { lookOf } : {}),
       ...(faint ? { faint } : {}),
       ...(mayMove ? { mayMove } : {}),
     }),
-    [edgeOf, faint, mayMove],
+    [lookOf, faint, mayMove],
   )
 
   const wordsFor = (row: BoardRow): string => {
@@ -222,7 +231,7 @@ export const Board = (props: BoardProps) => {
           ? props.now
           : null
       }
-      roomy={across === 'row' && !row.marks && !props.dense}
+      roomy={across === 'row' && !row.marks && !props.dense && !row.low && !row.still}
       drawing={drawing}
       onFocus={setActiveId}
       onKeys={onKeys}
@@ -295,6 +304,7 @@ export const Board = (props: BoardProps) => {
         ))}
       </div>
       {rows.length === 0 && props.empty}
+      {axis && rows.length > 0 && !rows[0]?.marks && <Hours axis={axis} home={home} width={width} />}
       {across === 'all' && axis && rows.length > 0 && (
         <>
           <div className="over over-light" aria-hidden>

@@ -30,7 +30,7 @@ export const Chunk = ({ count, children }: { count: number; children: () => Reac
     <div
       ref={ref}
       role="presentation"
-      style={near ? undefined : { height: `calc(${count} * (var(--lane) + 4px))` }}
+      style={near ? undefined : { height: `calc(${count} * (var(--lane) + 6px))` }}
     >
       {near && children()}
     </div>

@@ -1,9 +1,11 @@
 import { type BusySpan, type Ground, groundOf, type LaneTime, type Span } from '@marmot/core/availability'
-import { clockText, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { memo } from 'react'
+import { clockText, type Instant, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
+import { Fragment, memo } from 'react'
 import type { Axis } from './axis.ts'
-import { blockWords, clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
-import type { Mark, OverLane } from './types.ts'
+import { blockWords, clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from './blocks.ts'
+import type { BlockKind, BlockLook, Mark, OverLane } from './types.ts'
+
+const RESERVED: BlockLook = { kind: 'reservation' }
 
 const percent = (fraction: number): string => `${(Math.max(0, Math.min(1, fraction)) * 100).toFixed(3)}%`
 
@@ -19,16 +21,6 @@ const GroundPart = ({ part, axis }: { part: Ground; axis: Axis }) => (
   </div>
 )
 
-const LETTER_PX = 6.3
-const PADDING_PX = 11
-const ENOUGH_PX = 56
-/** On a tall lane words can take several lines, so a narrow block is enough. */
-const ENOUGH_WRAPPED_PX = 30
-
-/** Words are written where they fit, or where enough of them would be seen. */
-const hasRoom = (words: string, pixels: number, roomy: boolean): boolean =>
-  pixels >= Math.min(words.length * LETTER_PX + PADDING_PX, roomy ? ENOUGH_WRAPPED_PX : ENOUGH_PX)
-
 /** The words of a block for a screen reader and on hover. */
 export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
   const clock = (at: number) => clockText(minuteOf(toWall(table, at)))
@@ -36,20 +28,14 @@ export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
   return `${clock(span.start)} to ${clock(span.end)}${span.title ? `, ${span.title}` : ''}${state}`
 }
 
-/** A block narrower than this would be all edge, and its colour would be taken for its state. */
-const EDGED_PX = 20
-
-const edgeStyle = (colour: string | undefined) => (colour ? { borderInlineStart: `4px solid ${colour}` } : {})
-
 interface LaneProps {
   time: LaneTime
   axis: Axis
   width: number
   home: ZoneTable
-  edge?: string | undefined
-  /** True where a lane is tall enough for the words of what is only listed. */
+  /** True where a lane is tall enough for several lines of words, and for those of what is only listed. */
   roomy: boolean
-  edgeOf?: ((span: BusySpan) => string | undefined) | undefined
+  lookOf?: ((span: BusySpan) => BlockLook | undefined) | undefined
   faint?: ((span: BusySpan) => boolean) | undefined
   movable?: ((span: BusySpan) => boolean) | undefined
   /** A block that is being moved elsewhere. */
@@ -91,14 +77,34 @@ const Strips = ({ over, axis, home }: { over: readonly OverLane[]; axis: Axis; h
   </>
 )
 
+/** What kind of thing a block is, at its left edge. */
+const Kind = ({ kind }: { kind: BlockKind }) =>
+  kind === 'own' ? null : <i className={`kind kind-${kind}`} aria-hidden />
+
+const Words = ({ words, look }: { words: string; look: BlockLook | undefined }) => (
+  <>
+    <b>
+      {look?.dot && <i className="dot" style={{ background: look.dot }} />}
+      {look?.asks && <em className="asks">{look.asks}</em>}
+      {words}
+      {look?.note && <em>{look.note}</em>}
+    </b>
+    {look?.under && <small>{look.under}</small>}
+  </>
+)
+
+/** A block too narrow for its kind and its words is all edge. */
+const KIND_PX = 16
+
 /** The ground and the blocks of one lane. Height is the code: how much of it is open says how available it is. */
 export const Lane = memo((props: LaneProps) => {
-  const { time, axis, width, home, edge, roomy, over, marks } = props
+  const { time, axis, width, home, roomy, over, marks } = props
   const table = zoneTable(time.zone)
   const ground = groundOf(time, table, axis.from, axis.to)
   const blocks = time.spans
     .filter((span) => span.end > axis.from && span.start < axis.to)
     .sort(inDrawingOrder)
+  const pixelsTo = (at: Instant) => Math.max(0, Math.min(1, axis.at(at))) * width
   return (
     <>
       {marks?.map((mark) => (
@@ -116,38 +122,63 @@ export const Lane = memo((props: LaneProps) => {
         <GroundPart key={`${part.start}${part.state}`} part={part} axis={axis} />
       ))}
       {blocks.map((span, i) => {
-        const size = placed(axis, span)
-        const pixels = (Number.parseFloat(size.width) / 100) * width
-        const left = Math.max(0, axis.at(span.start))
+        const look = props.lookOf?.(span) ?? (span.reserved ? RESERVED : undefined)
+        const left = pixelsTo(span.start)
+        const pixels = pixelsTo(span.end) - left
         const part = readablePart(blocks, i)
-        const indent = Math.max(0, axis.at(part.start) - left) * width
-        const readable = (Math.min(1, axis.at(part.end)) - Math.max(left, axis.at(part.start))) * width
+        const from = pixelsTo(part.start)
+        const words = blockWords(span)
+        const where = wordsAt({
+          words,
+          note: look?.note ?? look?.asks ?? '',
+          inside: Math.max(0, pixelsTo(part.end) - from) - (look && look.kind !== 'own' ? 8 : 0),
+          // Beside a block is free time only up to the next one. A mere state needs no words there, since its height says it.
+          beside:
+            marks || over || !span.title ? 0 : pixelsTo(freeUntil(blocks, i, axis.to)) - pixelsTo(span.end),
+          listed: span.state === 'listed',
+          roomy,
+        })
+        const key = `${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`
+        const faint = props.faint?.(span) || undefined
         return (
-          <div
-            key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
-            className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
-            data-faint={props.faint?.(span) || undefined}
-            data-lifted={span === props.lifted || undefined}
-            data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
-            data-part="block"
-            data-reserved={span.reserved || undefined}
-            data-start={span.start}
-            data-entry={span.entryId}
-            title={blockLabel(span, home)}
-            style={{
-              ...size,
-              ...edgeStyle(
-                pixels < EDGED_PX ? undefined : (props.edgeOf?.(span) ?? (span.entryId ? edge : undefined)),
-              ),
-            }}
-          >
-            {hasRoom(blockWords(span), Math.min(pixels, readable), roomy) &&
-              (roomy || span.state !== 'listed') && (
-                <span style={readable < pixels ? { marginLeft: indent, maxWidth: readable } : undefined}>
-                  {blockWords(span)}
+          <Fragment key={key}>
+            <div
+              className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
+              data-faint={faint}
+              data-lifted={span === props.lifted || undefined}
+              data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
+              data-part="block"
+              data-start={span.start}
+              data-entry={span.entryId}
+              title={blockLabel(span, home)}
+              style={placed(axis, span)}
+            >
+              {look && pixels >= KIND_PX && <Kind kind={look.kind} />}
+              {where === 'inside' && (
+                <span
+                  style={
+                    from > left || pixelsTo(part.end) < left + pixels
+                      ? { marginLeft: from - left, maxWidth: pixelsTo(part.end) - from }
+                      : undefined
+                  }
+                >
+                  <Words words={words} look={look} />
                 </span>
               )}
-          </div>
+            </div>
+            {where === 'beside' && (
+              <span
+                className={`beside beside-${span.state}`}
+                data-faint={faint}
+                style={{
+                  left: percent(axis.at(span.end)),
+                  maxWidth: percent(Math.min(1, axis.at(freeUntil(blocks, i, axis.to))) - axis.at(span.end)),
+                }}
+              >
+                <Words words={words} look={look} />
+              </span>
+            )}
+          </Fragment>
         )
       })}
       {over && <Strips over={over} axis={axis} home={home} />}

@@ -2,7 +2,7 @@ import type { BusySpan } from '@marmot/core/availability'
 import { dayFromCivil, HOUR, instantFromText, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { daysAxis, instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
-import { clashesIn, inDrawingOrder, readablePart } from './blocks.ts'
+import { clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from './blocks.ts'
 import { type Drag, draggedTo, type Grid, modeOf } from './drag.ts'
 import { RIBBON_DAYS, ribbonStart } from './lens.ts'
 
@@ -144,6 +144,28 @@ describe('blocks on a lane', () => {
     expect(readablePart([early, listed], 1)).toEqual({ start: early.end, end: listed.end })
     const hidden = readablePart([listed, second], 1)
     expect(hidden.end - hidden.start).toBeLessThanOrEqual(0)
+  })
+
+  it('leave the time behind them free up to the next, and none where another goes on', () => {
+    const last = at('2026-12-03T18:00')
+    const narrow = block('09:00', '09:15')
+    expect(freeUntil([narrow], 0, last)).toBe(last)
+    expect(freeUntil([narrow, block('10:00', '11:00', 'tentative')], 0, last)).toBe(at('2026-12-03T10:00'))
+    expect(freeUntil([block('08:00', '12:00'), narrow], 1, last)).toBe(narrow.end)
+    // A whole day that is only listed leaves room; what is listed later has words of its own.
+    const wholeDay = block('00:00', '23:00', 'listed')
+    expect(freeUntil([wholeDay, narrow], 1, last)).toBe(last)
+    expect(freeUntil([narrow, block('11:00', '12:00', 'listed')], 0, last)).toBe(at('2026-12-03T11:00'))
+  })
+
+  it('have their words inside, else on the free time behind, else on several lines, else nowhere', () => {
+    const words = { words: 'Core freezer defrost', note: '', listed: false, roomy: true }
+    expect(wordsAt({ ...words, inside: 200, beside: 0 })).toBe('inside')
+    expect(wordsAt({ ...words, inside: 40, beside: 200 })).toBe('beside')
+    expect(wordsAt({ ...words, inside: 40, beside: 10 })).toBe('inside')
+    expect(wordsAt({ ...words, roomy: false, inside: 40, beside: 10 })).toBe(null)
+    expect(wordsAt({ ...words, inside: 10, beside: 10 })).toBe(null)
+    expect(wordsAt({ ...words, listed: true, inside: 20, beside: 500 })).toBe(null)
   })
 })
 

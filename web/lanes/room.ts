@@ -2,7 +2,7 @@ import { useCallback, useState } from 'react'
 
 const LEAST_LANE = 22
 const RULER = 21
-const GAP = 4
+const GAP = 6
 
 /** How much height an element has, followed as it changes; `taken` pixels of it are for other things. */
 export const useRoom = (taken: number) => {

@@ -3,6 +3,25 @@ import type { Instant, ZoneTable } from '@marmot/core/time'
 import type { KeyboardEvent, ReactNode } from 'react'
 import type { Axis } from './axis.ts'
 
+/**
+ * What kind of thing a block is, drawn at its left edge without colour: a bar for what one organizes, notches for what one is
+ * invited to, a bracket for a reservation, nothing for one's own time.
+ */
+export type BlockKind = 'organized' | 'invited' | 'reservation' | 'own'
+
+/** How a block looks beside its state, which its height says. */
+export interface BlockLook {
+  readonly kind: BlockKind
+  /** Behind its title: how many have answered. */
+  readonly note?: string
+  /** Before its title, so that it is never cut: that it asks for an answer. */
+  readonly asks?: string
+  /** The line under its title: its time and place. */
+  readonly under?: string
+  /** The colour of its category: a dot before its title. */
+  readonly dot?: string | undefined
+}
+
 export interface BoardRow {
   readonly id: string
   /** What a screen reader hears first: "Tashi Lhendup, Kathmandu". */
@@ -11,8 +30,8 @@ export interface BoardRow {
   readonly time: LaneTime
   readonly axis: Axis
   readonly faded?: boolean
-  /** A colour for the edge of blocks and the dot; never the state. */
-  readonly edge?: string
+  /** A lane of little interest, drawn low: a day on which nobody works and nothing happens. */
+  readonly low?: boolean
   readonly today?: boolean
   /** Only to be looked at: no time is drawn or moved on it. */
   readonly still?: boolean
@@ -95,8 +114,8 @@ export interface BoardProps {
   readonly mayMove?: (span: BusySpan) => boolean
   /** A block that was taken up by a key: Enter puts it down at the chosen time. */
   readonly holding?: BusySpan | null
-  /** The colour of a block's edge; never its state. */
-  readonly edgeOf?: (span: BusySpan) => string | undefined
+  /** How a block looks beside its state. */
+  readonly lookOf?: (span: BusySpan) => BlockLook | undefined
   /** Blocks that a filter leaves out: faint, but there, since they are not free. */
   readonly faint?: (span: BusySpan) => boolean
   /** Lanes so low that one line of words just fits. */

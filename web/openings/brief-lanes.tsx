@@ -132,7 +132,6 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
     time: member.time,
     axis,
     faded: member.pending || member.out,
-    edge: flowerOf(member.id),
     label: (
       <Label
         mark={

@@ -26,7 +26,7 @@ import type { BoardGroup } from '../lanes/types.ts'
 import { useMeeting } from '../meetings/meeting.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { Button, flowerOf, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { useProposalWrites } from './proposals.ts'
 import { ProposedTime, ProposedWords, proposeWords, useProposed } from './proposed.tsx'
@@ -93,7 +93,6 @@ const useLanes = (
               name: `${one.name}, ${site}`,
               time: lane,
               axis,
-              edge: flowerOf(one.personId ?? ''),
               label: (
                 <span className="flex min-w-0 flex-col leading-tight">
                   <span className="truncate font-semibold text-[13px]">

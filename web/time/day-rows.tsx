@@ -9,6 +9,7 @@ import {
   minuteOf,
   shortDay,
   toWall,
+  weekdayOf,
   type ZoneTable,
 } from '@marmot/core/time'
 import { LayerLabel } from '../availability/layer-bar.tsx'
@@ -81,17 +82,22 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given)
       time: { ...lane, spans },
       axis,
       today: day === today,
+      low:
+        !dense &&
+        isWeekend(day) &&
+        spans.length === 0 &&
+        !lane.hours.some((part) => part.weekday === weekdayOf(day)),
       ...(over ? { over: layers } : {}),
       label: (
         <div
-          className={`flex items-baseline gap-2 ${dense ? 'leading-none' : 'leading-tight max-md:py-0.5'}`}
+          className={`flex items-baseline gap-2 md:justify-end ${dense ? 'leading-none' : 'leading-tight max-md:py-0.5'}`}
         >
+          {clashes && <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>}
           <span
-            className={`whitespace-nowrap ${dense ? 'text-[13px]' : 'text-[15px]'} ${day === today ? 'font-bold text-coral' : day < today || isWeekend(day) ? 'text-soft' : 'font-semibold'}`}
+            className={`whitespace-nowrap ${dense ? 'text-[13px]' : 'text-[15px]'} ${day === today ? 'font-bold' : day < today || isWeekend(day) ? 'text-soft' : 'font-semibold'}`}
           >
             {day === today ? `Today, ${shortDay(day)}` : shortDay(day)}
           </span>
-          {clashes && <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>}
         </div>
       ),
     }
@@ -104,7 +110,6 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given)
             time: layer.time,
             axis,
             still: true,
-            edge: layer.colour,
             label: <LayerLabel layer={layer} />,
           }),
         )

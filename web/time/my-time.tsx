@@ -35,9 +35,11 @@ const Preferences = lazy(() =>
   import('../settings/preferences.tsx').then((m) => ({ default: m.Preferences })),
 )
 
-const MOST_LANE = 76
+const MOST_LANE = 84
 const LEAST_DENSE_LANE = 16
 const YEAR_LANE = 24
+/** A low lane with its gap. */
+const LOW_LANE = 28
 
 /** Whose time is shown: mine, or that of somebody whom I may change entries for. */
 const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string | undefined) => void }) => {
@@ -159,13 +161,14 @@ const DaysBoard = ({
   const { rows, year } = days
   const axis = rows[0]?.axis ?? wallAxis(zone, today, 0, 1440)
   const second: ZoneTable | null = display.secondZone ? zoneTable(display.secondZone) : null
-  const mine = rows.filter((row) => !row.still).length
+  const low = rows.filter((row) => row.low).length
+  const mine = rows.filter((row) => !row.still).length - low
   const rulers = 1 + (second ? 1 : 0)
   const height = year
     ? YEAR_LANE
     : lens.days > 14
       ? Math.max(LEAST_DENSE_LANE, laneHeight(room, lens.days, rulers, MOST_LANE, LEAST_DENSE_LANE))
-      : laneHeight(room - mine * days.perDay * 20, mine, rulers, MOST_LANE)
+      : laneHeight(room - low * LOW_LANE - (mine + low) * days.perDay * 20, mine, rulers, MOST_LANE)
   return (
     <div style={{ '--lane': `${height}px` }} aria-busy={days.entries.isPending}>
       <Board
@@ -211,7 +214,7 @@ const DaysBoard = ({
         onTake={hand.take}
         onOpen={hand.open}
         mayMove={days.mayMove}
-        edgeOf={days.edgeOf}
+        lookOf={days.lookOf}
         faint={days.faint}
         holding={hand.holding}
         dense={year || lens.days > 14}

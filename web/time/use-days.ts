@@ -2,7 +2,7 @@ import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { instantOf, wallOf, weekStart } from '@marmot/core/time'
 import { useCallback, useMemo } from 'react'
 import { useLayerSets, useLayers } from '../availability/layers.ts'
-import { type OwnSpan, ownLane, ownSpan, useCategories, useEntries } from '../entries/entries.ts'
+import { lookOfOwn, type OwnSpan, ownLane, ownSpan, useCategories, useEntries } from '../entries/entries.ts'
 import { matches, useFilter } from '../entries/filter.tsx'
 import { MONTHS_LENS } from '../lanes/lens.ts'
 import { takenFill } from '../lanes/taken.ts'
@@ -67,9 +67,10 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     () => new Map(categories.data?.categories.map((each) => [each.id, flower(each.tone)])),
     [categories.data],
   )
-  const edgeOf = useCallback(
-    (span: BusySpan) => (isOwn(span) ? tones.get(span.occurrence.categoryId ?? '') : undefined),
-    [tones],
+  const lookOf = useCallback(
+    (span: BusySpan) =>
+      isOwn(span) ? lookOfOwn(span, zone, tones.get(span.occurrence.categoryId ?? '')) : undefined,
+    [tones, zone],
   )
   const faint = useCallback(
     (span: BusySpan) => filter.active && isOwn(span) && !matches(filter.filter, span.occurrence),
@@ -118,7 +119,7 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     categories: categories.data?.categories ?? [],
     /** The dates of the list: in the lens, and as the filter wants them. */
     listed,
-    edgeOf,
+    lookOf,
     faint,
     mayChange,
     /** Whether meetings of whoever's days these are may be changed: one's own, and those of whom one stands in for. */
