@@ -17,7 +17,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   expect(made.status(), await made.text()).toBe(200)
 
   await page.keyboard.press('c')
-  const sheet = sheetOf(page, 'A new entry')
+  const sheet = sheetOf(page, 'New entry')
   await sheet.getByLabel('Title').fill('Saw blades')
   await sheet.getByLabel('Day', { exact: true }).fill('28 nov')
   await sheet.getByLabel('From').fill('10:00')
@@ -28,7 +28,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   ])
   await expect(sheet.getByRole('alert')).toContainText('video.mp4 is larger than 10 MB')
   await expect(sheet.getByText('blades.txt')).toBeVisible()
-  await sheet.getByRole('button', { name: 'Make the entry' }).click()
+  await sheet.getByRole('button', { name: 'Add it' }).click()
   await page.getByTitle('10:00 to 10:30, Saw blades').click()
   const open = sheetOf(page, 'Saw blades')
   const file = open.getByRole('link', { name: 'blades.txt' })

@@ -33,7 +33,7 @@ const lettersTo = async (page: Page, address: string, subject: RegExp) => {
   return page.getByRole('link', { name: subject }).count()
 }
 
-const block = (page: Page, title: string) => page.locator('.stint', { hasText: title }).first()
+const block = (page: Page, title: string) => page.locator(`.stint[title*="${title}"]`).first()
 
 const drag = async (page: Page, title: string, hours: number) => {
   const box = await block(page, title).boundingBox()

@@ -215,12 +215,12 @@ try {
     .waitFor()
   await picture(ilse, 'my-time')
   await ilse
-    .getByRole('list', { name: 'Layers' })
+    .getByRole('list', { name: 'Whose time stands beside mine' })
     .getByRole('button', { name: /^Show / })
     .first()
     .click()
   await ilse
-    .getByRole('list', { name: 'Layers' })
+    .getByRole('list', { name: 'Whose time stands beside mine' })
     .getByRole('button', { name: /^Show / })
     .first()
     .click()

@@ -109,7 +109,7 @@ test('Tashi offers a visit in under a minute; a guest takes a time, brings a fri
     return occurrences.find((one: { title: string }) => one.title.startsWith(words))?.start.slice(0, 10)
   }, title)
   await host.goto(`${MARMOT}/time?day=${start}`)
-  const block = host.locator('.stint', { hasText: title }).first()
+  const block = host.locator(`.stint[title*="${title}"]`).first()
   await expect(block).toBeVisible()
   const box = await block.boundingBox()
   if (!box) throw new Error('nothing to drag')

@@ -73,7 +73,7 @@ const over = (message: string, path: string): ProblemError =>
 const lockAsSeen = async (sql: Sql, { entryId, askerId, given, now }: Attempt) => {
   const kept = await readKept(sql, entryId, now, true)
   const [meeting] = await readMeetings(sql, [entryId], now, given)
-  if (!kept || kept.deleted || !meeting || !(kept.meeting || kept.placed)) throw notFound('meeting of yours')
+  if (!kept || kept.deleted || !meeting) throw notFound('meeting of yours')
   await actingOn(sql, meeting, askerId, now)
   if (meeting.cancelled)
     throw new ProblemError(409, 'cancelled', `"${kept.title}" was cancelled. Nothing was changed.`)

@@ -77,12 +77,8 @@ const Inside = () => {
   )
 }
 
-/**
- * Messages stand above the brief in hand, where there is one, and beside the sheets: they hide neither its cards nor what
- * sends it. On a phone, where sheets come from below, they stand at the top.
- */
-const UNDER_BAR = { top: 52, right: 16, left: 16 }
-const ABOVE_TRAY = { bottom: 'calc(var(--tray, 0px) + 16px)', right: 16, left: 16 }
+/** Messages stand over the right of the bar, where nothing is worked on. */
+const IN_BAR = { top: 3, right: 8, left: 8 }
 
 /** The whole application. */
 export const App = () => (
@@ -96,18 +92,20 @@ export const App = () => (
       </Boundary>
     </BrowserRouter>
     <Toaster
-      position={matchMedia('(max-width: 719px)').matches ? 'top-center' : 'bottom-left'}
-      offset={ABOVE_TRAY}
-      mobileOffset={UNDER_BAR}
+      position="top-right"
+      offset={IN_BAR}
+      mobileOffset={IN_BAR}
       toastOptions={{
         // What lies below can still be pressed: of a message only its own button takes a press, and only of the newest.
         className: 'pointer-events-none! data-[front=true]:[&_button]:pointer-events-auto!',
         style: {
           background: 'var(--ink)',
           color: 'var(--ground)',
-          border: 'none',
+          border: '1px solid var(--ground)',
           fontFamily: 'var(--font-sans)',
           fontSize: 15,
+          padding: '6px 10px',
+          minHeight: 38,
         },
         actionButtonStyle: { background: 'var(--ground)', color: 'var(--ink)' },
       }}

@@ -47,7 +47,7 @@ const JumpButton = () => {
       >
         <Search size={14} aria-hidden /> <span className="max-md:sr-only">Find… Ctrl K</span>
       </button>
-      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Find">
+      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Find" over>
         <Suspense fallback={<Loading what="the list" />}>
           {keys && <Jump keys={keys} onDone={() => setKeys(null)} />}
         </Suspense>

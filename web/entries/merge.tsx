@@ -1,8 +1,10 @@
 import type { EntryOnWire } from '@marmot/contract/entries'
 import { textOfNote } from '@marmot/core/entries'
+import type { SpanState } from '@marmot/core/sharing'
 import { spanInWords } from '@marmot/core/time'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button } from '../ui/parts.tsx'
+import { TAKES } from './takes-time.tsx'
 
 /** A field of which mine and the newest differ. */
 interface Difference {
@@ -15,7 +17,7 @@ interface Mine {
   readonly title: string
   readonly place: string
   readonly note: string
-  readonly shows: string
+  readonly shows: SpanState
   readonly private: boolean
   readonly start: number
   readonly end: number
@@ -33,8 +35,12 @@ const useDifferences = (mine: Mine, newest: EntryOnWire): Difference[] => {
     },
     { name: 'Where', mine: mine.place, theirs: newest.placeText },
     { name: 'Description', mine: textOfNote(mine.note), theirs: textOfNote(newest.note) },
-    { name: 'Shows as', mine: mine.shows, theirs: newest.shows },
-    { name: 'Private', mine: mine.private ? 'yes' : 'no', theirs: newest.private ? 'yes' : 'no' },
+    { name: 'Takes time', mine: TAKES[mine.shows], theirs: TAKES[newest.shows] },
+    {
+      name: 'Read by',
+      mine: mine.private ? 'nobody' : 'as shared',
+      theirs: newest.private ? 'nobody' : 'as shared',
+    },
   ]
   return pairs.filter((pair) => pair.mine !== pair.theirs)
 }

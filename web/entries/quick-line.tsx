@@ -67,7 +67,7 @@ export const QuickLine = ({
   }
   return (
     <form
-      className="relative min-w-0 flex-1 max-md:order-first max-md:basis-full"
+      className="relative min-w-24 flex-1 max-md:order-first max-md:basis-full"
       onFocus={() => setFocused(true)}
       onBlur={(event) => {
         if (!event.currentTarget.contains(event.relatedTarget)) setFocused(false)
@@ -94,7 +94,7 @@ export const QuickLine = ({
       {focused && text.trim() !== '' && (
         <div
           role="status"
-          className="absolute top-full right-0 left-0 z-30 mt-1 flex flex-wrap items-center justify-end gap-x-2 gap-y-1.5 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
+          className="absolute top-full left-0 z-30 w-full min-w-96 mt-1 flex flex-wrap items-center justify-end gap-x-2 gap-y-1.5 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
         >
           {line ? (
             <>

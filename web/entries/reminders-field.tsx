@@ -8,6 +8,15 @@ const REMINDERS: readonly { value: number; words: string }[] = [
   { value: 10_080, words: 'a week before' },
 ]
 
+/** When one is reminded, in a sentence; null is as usual. */
+export const remindersInWords = (value: readonly number[] | null): string => {
+  if (value === null) return 'You are reminded as usual.'
+  const words = value.map(
+    (each) => REMINDERS.find((one) => one.value === each)?.words ?? `${each} minutes before`,
+  )
+  return words.length ? `You are reminded ${words.join(', ')}.` : 'You are not reminded.'
+}
+
 /** Several reminders, none, or as usual. */
 export const RemindersField = ({
   value,

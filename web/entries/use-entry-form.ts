@@ -1,21 +1,36 @@
 import { type EntryOnWire, entry as entrySchema, keepMine, type Repetition } from '@marmot/contract/entries'
 import { type CheckedTime, checkTime, isTimeProblem, type Scope } from '@marmot/core/entries'
-import { dayOf, type Instant, lengthInWords, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
-import { type FormEvent, useState } from 'react'
+import {
+  clockText,
+  dayOf,
+  type Instant,
+  lengthInWords,
+  minutesBetween,
+  parseClock,
+  spanInWords,
+  toWall,
+} from '@marmot/core/time'
+import { type FormEvent, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemCode, problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import type { Pictures } from '../ui/pictures.ts'
+import { type Draft, dropDraft, keepDraft } from './drafts.ts'
 import { attachFiles } from './files.tsx'
 import { useNotePictures } from './note-pictures.ts'
 import { impactOf } from './scope-field.tsx'
 import { readTyped, type Typed, typedTime } from './typed.ts'
+import type { Invited } from './with-people.tsx'
 import { useEntryWrites } from './writes.ts'
 
 /** What the sheet is opened on: a new span, or a date of an entry. */
 export type Editing = { readonly start: Instant; readonly end: Instant } & (
-  | { readonly date: { readonly entryId: string; readonly recurrence: string } }
+  | {
+      readonly date: { readonly entryId: string; readonly recurrence: string }
+      /** Whether it is opened to be deleted. */
+      readonly deleting?: boolean
+    }
   | {
       readonly date: null
       /** What a line of text said already. */
@@ -45,6 +60,26 @@ const NOT_REPEATED: Repetition = { rule: null, added: [], excepted: [] }
 const sameRepetition = (one: Repetition | null, other: Repetition): boolean =>
   JSON.stringify(one ?? NOT_REPEATED) === JSON.stringify(other)
 
+/** Under what the half typed of an entry, or of a new one, is kept. */
+export const draftKey = (personId: string, editing: Editing): string =>
+  `${personId} ${editing.date ? `${editing.date.entryId} ${editing.date.recurrence}` : 'new'}`
+
+/** A length from which on one is asked whether it is meant: "until 10:15" after 10:45 is nearly a day. */
+const LONG = 12 * 60
+
+/** Whether something was typed that is worth keeping: of a new entry its time alone is none, since that was only pressed. */
+const isTouched = (typed: Typed, start: Typed, existing: boolean): boolean => {
+  const timeless = (one: Typed) => (existing ? one : { ...one, day: '', from: '', until: '' })
+  return JSON.stringify(timeless(typed)) !== JSON.stringify(timeless(start))
+}
+
+/** The end that keeps the length when the beginning becomes another; as it is typed where it is a length, or not a clock. */
+const endKept = ({ from, until }: Typed, next: string): string => {
+  const [was, end, begins] = [parseClock(from), parseClock(until), parseClock(next)]
+  if (was === null || end === null || begins === null) return until
+  return clockText((begins + (end - was) + 2880) % 1440)
+}
+
 /** What of an entry is typed, read and checked, and what can be done with it. */
 export interface EntryForm {
   readonly entry: EntryOnWire | null
@@ -52,6 +87,14 @@ export interface EntryForm {
   readonly of: string | undefined
   readonly typed: Typed
   readonly set: (part: Partial<Typed>) => void
+  /** Begins at another clock; once that can be read, the end moves along. */
+  readonly setFrom: (from: string) => void
+  /** Who is to be invited once it is saved and looked over. */
+  readonly people: readonly Invited[]
+  readonly setPeople: (people: readonly Invited[]) => void
+  /** A length so long that it may be a slip, in words, until one has said that it is meant. */
+  readonly long: string | null
+  readonly meantLong: () => void
   readonly read: ReturnType<typeof readTyped>
   /** The time that was typed, once it can be meant. */
   readonly fine: CheckedTime | null
@@ -80,49 +123,91 @@ export interface EntryForm {
   readonly submit: (event: FormEvent) => void
   readonly keepOver: (newest: EntryOnWire) => void
   readonly keepBoth: () => void
-  readonly remove: () => void
   readonly refresh: () => Promise<unknown>
 }
 
-/** The form of one entry; `onClose` is called once what was asked is done. */
+/**
+ * The form of one entry, begun with what was half typed before, if anything. `onClose` is called once what was asked is done;
+ * `onInvite` instead, where people are to be invited to it.
+ */
 export const useEntryForm = (
   editing: Editing,
   entry: EntryOnWire | null,
   of: string | undefined,
+  draft: Draft | null,
   onClose: () => void,
+  onInvite: (entryId: string, recurrence: string, series: boolean, people: readonly Invited[]) => void,
 ): EntryForm => {
   const { person, zone } = useMe()
   const now = useNow()
   const writes = useEntryWrites()
-  const [typed, setTyped] = useState(() => startTyped(editing, entry, person.zone))
+  const [typed, setTyped] = useState(() => draft?.typed ?? startTyped(editing, entry, person.zone))
   const said = editing.date === null ? editing.said : undefined
   const before: Repetition = entry?.repetition ?? NOT_REPEATED
   const [repetition, setRepetition] = useState<Repetition | null>(() =>
-    entry?.repeats ? entry.repetition : said?.rule ? { ...NOT_REPEATED, rule: said.rule } : null,
+    draft
+      ? draft.repetition
+      : entry?.repeats
+        ? entry.repetition
+        : said?.rule
+          ? { ...NOT_REPEATED, rule: said.rule }
+          : null,
   )
+  const [people, setPeople] = useState<readonly Invited[]>(draft?.people ?? [])
+  const [longMeant, setLongMeant] = useState(0)
+  /** The last beginning that could be read: while another is typed the end stands still. */
+  const begun = useRef(typed.from)
   const [scope, setScope] = useState<Scope>('this')
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
   const [newest, setNewest] = useState<EntryOnWire | null>(null)
   const [files, setFiles] = useState<readonly File[]>([])
-  const [key] = useState(() => crypto.randomUUID())
+  const [requestKey] = useState(() => crypto.randomUUID())
   const { pictures, attachTo } = useNotePictures()
   const series = entry?.repeats ?? false
   const rules = !sameRepetition(repetition, before)
   // How it repeats is a matter of more than one date.
   const effective: Scope = series && rules && scope === 'this' ? 'following' : scope
-  const read = readTyped(typed, dayOf(toWall(zone, editing.start)), dayOf(toWall(zone, now)))
+  const read = readTyped(typed, draft?.near ?? dayOf(toWall(zone, editing.start)), dayOf(toWall(zone, now)))
   const wrong = Object.keys(read.errors).length > 0
   const checked = wrong ? null : checkTime(read.starts, read.minutes, typed.zone, typed.allDay)
   const fine = checked && !isTimeProblem(checked) ? checked : null
   const locked = entry !== null && !entry.mayChange
   const time = { starts: read.starts, minutes: read.minutes, allDay: typed.allDay }
 
+  const long =
+    fine &&
+    !typed.allDay &&
+    read.minutes > LONG &&
+    read.minutes !== longMeant &&
+    read.minutes !== minutesBetween(editing.start, editing.end)
+      ? lengthInWords(read.minutes)
+      : null
+
+  // What was typed and not saved is kept when the sheet closes, whichever way it does.
+  const key = draftKey(person.id, editing)
+  const done = useRef(false)
+  const half = useRef<Draft | null>(null)
+  const touched =
+    people.length > 0 || isTouched(typed, startTyped(editing, entry, person.zone), entry !== null)
+  half.current =
+    touched && !locked
+      ? { typed, repetition, people: [...people], near: draft?.near ?? dayOf(toWall(zone, editing.start)) }
+      : null
+  useEffect(
+    () => () => {
+      if (done.current) dropDraft(key)
+      else if (half.current) keepDraft(key, half.current)
+    },
+    [key],
+  )
+
   const attempt = async (work: () => Promise<unknown>) => {
     setBusy(true)
     setTrouble(null)
     try {
       await work()
+      done.current = true
       onClose()
     } catch (error) {
       const there = entrySchema.safeParse(problemMore(error).newest)
@@ -134,11 +219,12 @@ export const useEntryForm = (
   const { title, place, note, shows, categoryId, reminders } = typed
   const words = { title, place, note, shows, private: typed.private, categoryId, reminders, zone: typed.zone }
   const make = async () => {
-    const made = await writes.make({ ...words, ...time, repetition, ...(of ? { of } : {}) }, key)
+    const made = await writes.make({ ...words, ...time, repetition, ...(of ? { of } : {}) }, requestKey)
     // The entry stands; what could not be attached is said, so that it can be tried again from there.
     const troubles = [...(await attachFiles(made.entryId, files)), ...(await attachTo(made.entryId, note))]
     if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })
     await writes.refresh()
+    return made
   }
   const keep = async (version: number) => {
     if (!entry) return make()
@@ -150,9 +236,15 @@ export const useEntryForm = (
       version,
       ...(rules ? { repetition } : {}),
     }
-    const kept = await writes.change(entry.entryId, body, `Changed: ${title || 'an entry'}`)
+    const kept = await writes.change(entry.entryId, body, `${title || 'It'} is changed`)
     const troubles = await attachTo(kept.entryId, note)
     if (troubles.length) toast.error(`The entry is changed. ${troubles.join(' ')}`, { duration: 12_000 })
+    return kept
+  }
+  /** Saves it, and then looks over whom to invite to it. */
+  const save = async (version: number) => {
+    const kept = await keep(version)
+    if (people.length > 0) onInvite(kept.entryId, kept.recurrence, series || repetition !== null, people)
   }
   const keepMarks = async (entryId: string) => {
     await call(keepMine, { params: { entryId }, body: { categoryId, reminders } })
@@ -163,6 +255,16 @@ export const useEntryForm = (
     of,
     typed,
     set: (part) => setTyped((now) => ({ ...now, ...part })),
+    setFrom: (from) =>
+      setTyped((now) => {
+        const until = endKept({ ...now, from: begun.current }, from)
+        if (parseClock(from) !== null) begun.current = from
+        return { ...now, from, until }
+      }),
+    people,
+    setPeople,
+    long,
+    meantLong: () => setLongMeant(read.minutes),
     read,
     fine,
     status: {
@@ -190,15 +292,12 @@ export const useEntryForm = (
     newest,
     submit: (event) => {
       event.preventDefault()
-      if (!fine) return
+      if (!fine || long) return
       if (locked && entry) attempt(() => keepMarks(entry.entryId))
-      else attempt(() => keep(entry?.version ?? 0))
+      else attempt(() => save(entry?.version ?? 0))
     },
-    keepOver: (there) => attempt(() => keep(there.version)),
+    keepOver: (there) => attempt(() => save(there.version)),
     keepBoth: () => attempt(make),
-    remove: () => {
-      if (entry) attempt(() => writes.remove(entry, series ? effective : 'all'))
-    },
     refresh: writes.refresh,
   }
 }

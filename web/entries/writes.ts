@@ -63,7 +63,7 @@ export const useEntryWrites = () => {
   const make = async (body: NewBody, key: string): Promise<Written> => {
     const written = await call(createEntry, { body, key })
     warn(written)
-    await said(`Made: ${body.title || 'an entry'}`, written.changeId)
+    await said(`${body.title || 'It'} is added`, written.changeId)
     return written
   }
 
@@ -79,7 +79,7 @@ export const useEntryWrites = () => {
       params: { entryId: date.entryId },
       query: { recurrence: date.recurrence, scope, version: date.version },
     })
-    await said(`Deleted: ${date.title || 'an entry'}`, changeId)
+    await said(`${date.title || 'It'} is deleted`, changeId)
   }
 
   /** An entry as it is, to be sent back with something changed; at another time, in its own zone. */

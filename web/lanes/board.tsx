@@ -84,7 +84,7 @@ const AskedTime = ({ span, words, axis }: { span: Span; words: string; axis: Axi
 }
 
 /** What a screen says of blocks; the same object as long as it says the same, so that lanes are not drawn for nothing. */
-type Drawing = Pick<BoardProps, 'lookOf' | 'faint' | 'mayMove'>
+type Drawing = Pick<BoardProps, 'lookOf' | 'faint' | 'mayMove' | 'opened'>
 
 const RowLane = memo(
   ({
@@ -150,6 +150,7 @@ const RowLane = memo(
           marks={row.marks}
           lookOf={drawing.lookOf}
           faint={drawing.faint}
+          opened={drawing.opened}
           lifted={lifted}
           movable={row.still ? undefined : drawing.mayMove}
         />
@@ -193,14 +194,15 @@ export const Board = (props: BoardProps) => {
     [focusRow],
   )
 
-  const { lookOf, faint, mayMove } = props
+  const { lookOf, faint, mayMove, opened } = props
   const drawing = useMemo<Drawing>(
     () => ({
       ...(lookOf ? { lookOf } : {}),
       ...(faint ? { faint } : {}),
       ...(mayMove ? { mayMove } : {}),
+      ...(opened ? { opened } : {}),
     }),
-    [lookOf, faint, mayMove],
+    [lookOf, faint, mayMove, opened],
   )
 
   const wordsFor = (row: BoardRow): string => {

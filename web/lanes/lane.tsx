@@ -38,6 +38,8 @@ interface LaneProps {
   lookOf?: ((span: BusySpan) => BlockLook | undefined) | undefined
   faint?: ((span: BusySpan) => boolean) | undefined
   movable?: ((span: BusySpan) => boolean) | undefined
+  /** The entry whose sheet is open. */
+  opened?: string | null | undefined
   /** A block that is being moved elsewhere. */
   lifted?: BusySpan | null | undefined
   over?: readonly OverLane[] | undefined
@@ -145,6 +147,7 @@ export const Lane = memo((props: LaneProps) => {
             <div
               className={`stint stint-${span.state} ${roomy ? 'stint-roomy' : ''}`}
               data-faint={faint}
+              data-open-block={(span.entryId !== undefined && span.entryId === props.opened) || undefined}
               data-lifted={span === props.lifted || undefined}
               data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
               data-part="block"
@@ -168,7 +171,7 @@ export const Lane = memo((props: LaneProps) => {
             </div>
             {where === 'beside' && (
               <span
-                className={`beside beside-${span.state}`}
+                className={`spill spill-${span.state}`}
                 data-faint={faint}
                 style={{
                   left: percent(axis.at(span.end)),

@@ -30,16 +30,3 @@ export const laneHeight = (
 
 /** Lanes lower than this have their words on one line. */
 export const TWO_LINES = 28
-
-/** Tells the page how tall an element at the bottom of it is, as `--tray`, so that messages can stand above it. */
-export const useTrayHeight = () =>
-  useCallback((element: HTMLElement | null) => {
-    if (!element) return
-    const { style } = document.documentElement
-    const watch = new ResizeObserver(() => style.setProperty('--tray', `${element.offsetHeight}px`))
-    watch.observe(element)
-    return () => {
-      watch.disconnect()
-      style.removeProperty('--tray')
-    }
-  }, [])

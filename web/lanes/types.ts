@@ -116,6 +116,8 @@ export interface BoardProps {
   readonly holding?: BusySpan | null
   /** How a block looks beside its state. */
   readonly lookOf?: (span: BusySpan) => BlockLook | undefined
+  /** The entry whose sheet is open: its block is outlined. */
+  readonly opened?: string | null
   /** Blocks that a filter leaves out: faint, but there, since they are not free. */
   readonly faint?: (span: BusySpan) => boolean
   /** Lanes so low that one line of words just fits. */

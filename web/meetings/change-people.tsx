@@ -2,7 +2,7 @@ import type { Telling } from '@marmot/contract/meetings'
 import type { During } from '@marmot/core/availability'
 import { clocksInWords, dayOf, type Instant, shortDay, toWall, zoneTable } from '@marmot/core/time'
 import { X } from 'lucide-react'
-import { useRef } from 'react'
+import { useEffect, useRef } from 'react'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { useMe } from '../platform/session.tsx'
 import { Standing, useStanding } from './standing.tsx'
@@ -171,9 +171,19 @@ const SomeDates = ({ change, member, known }: { change: ChangeInHand; member: Me
 const FRESH = { required: true, here: true, everyDate: true }
 
 /** Who takes part, each with their time, what they get of the change, and what they can be made. */
-export const ChangePeople = ({ change }: { change: ChangeInHand }) => {
+export const ChangePeople = ({
+  change,
+  first = false,
+}: {
+  change: ChangeInHand
+  /** Whether people are what one came for. */
+  first?: boolean
+}) => {
   const { base, fields, set, scope, tellings, looking, differs } = change
   const search = useRef<HTMLInputElement>(null)
+  useEffect(() => {
+    if (first) search.current?.focus()
+  }, [first])
   const members = inScope(fields.members, scope)
   const before = inScope(membersOf(base), scope)
   const gone = before.filter((one) => !members.some((each) => each.key === one.key))

@@ -56,7 +56,15 @@ const Before = ({ is, was }: { is: string; was: string }) =>
     </p>
   )
 
-const When = ({ change, onFind }: { change: ChangeInHand; onFind: (() => void) | undefined }) => {
+const When = ({
+  change,
+  first,
+  onFind,
+}: {
+  change: ChangeInHand
+  first: boolean
+  onFind: (() => void) | undefined
+}) => {
   const { zone } = useMe()
   const now = useNow()
   const { base, time, errors } = change
@@ -66,7 +74,7 @@ const When = ({ change, onFind }: { change: ChangeInHand; onFind: (() => void) |
   return (
     <div className="flex flex-col gap-2">
       <div className="grid grid-cols-3 gap-2">
-        <TextField change={change} name="day" label="Day" first />
+        <TextField change={change} name="day" label="Day" first={first} />
         <TextField change={change} name="from" label="From" />
         <TextField change={change} name="until" label="Until, or length" />
       </div>
@@ -192,9 +200,14 @@ const Said = ({ change: { fields, set } }: { change: ChangeInHand }) => (
 
 const pressWords = (change: ChangeInHand): string => {
   const told = change.tellings?.filter((one) => one.gets !== 'nothing').length ?? null
-  if (!change.differs) return 'Nothing is changed yet'
+  if (!change.differs)
+    return change.base.participants.length > 1 ? 'Nothing is changed yet' : 'Nobody is invited yet'
   if (told === null) return 'Change it'
   if (change.base.alone && told === 0) return 'Change it'
+  if (change.tellings?.every((one) => one.gets === 'invitation' || one.gets === 'nothing'))
+    return told === 0
+      ? 'Change it, and write to nobody'
+      : `Send ${counted(told, 'invitation', 'invitations')}`
   return told === 0
     ? 'Change it, and write to nobody'
     : `Change it and tell ${counted(told, 'person', 'people')}`
@@ -219,6 +232,8 @@ const ChangeForm = ({
   const change = useChange(meeting, wanted, { onChanged, onStale })
   const { base, fields, newest, busy, differs, looking, trouble } = change
   const date = dateChoice(base, zone)
+  // Whoever comes to invite people has them first.
+  const inviting = wanted.members !== undefined
   const alone = base.alone && fields.members.length === 0
   const ready = differs && !busy && !looking && !trouble && newest === null
   const submit = (event: FormEvent) => {
@@ -228,12 +243,13 @@ const ChangeForm = ({
   return (
     <form className="flex flex-col gap-4" onSubmit={submit}>
       {newest && <Meanwhile change={change} newest={newest} />}
+      {inviting && <ChangePeople change={change} first />}
       {date && <ScopeChoice date={date} chosen={change.scope} onChoose={change.setScope} />}
-      <When change={change} onFind={onFind} />
+      <When change={change} first={!inviting} onFind={onFind} />
       <ChangePlaces change={change} />
       <TextField change={change} name="title" label="Title" />
       <Before is={fields.title.trim()} was={base.title} />
-      <ChangePeople change={change} />
+      {!inviting && <ChangePeople change={change} />}
       <Suspense fallback={<Loading what="the words" />}>
         <NoteField
           label={alone ? 'Description' : 'Words to everybody'}
@@ -293,7 +309,8 @@ export const ChangeSheet = ({
   const meeting = useMeeting(entryId, recurrence)
   // What was here before may be out of date, and somebody's own change would look like another's.
   const fresh = meeting.isFetchedAfterMount ? meeting.data : undefined
-  const title = meeting.data ? `Change ${meeting.data.title}` : 'Change a meeting'
+  const named = meeting.data?.title || 'this'
+  const title = wanted.members ? `Invite people to ${named}` : `Change ${named}`
   return (
     <Sheet open onClose={onClose} title={title} wide>
       {!fresh && !meeting.isError && <Loading what="the meeting" />}

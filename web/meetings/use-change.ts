@@ -17,6 +17,8 @@ import { useMeetingWrites } from './writes.ts'
 /** What is wanted of a meeting before it is here. */
 export interface Wanted extends Partial<Omit<Fields, 'members'>> {
   readonly members?: readonly Omit<Member, 'here' | 'everyDate'>[]
+  /** Which dates of a series it is for at first. */
+  readonly scope?: Scope
 }
 
 /** A change of a meeting while it is made up: what stands in the fields, and what it would do. */
@@ -61,10 +63,10 @@ export const useChange = (
   const writes = useMeetingWrites()
   const [base, setBase] = useState(newest)
   const [mine, setMine] = useState<Partial<Fields>>(() => {
-    const { members, ...rest } = wanted
+    const { members, scope: _, ...rest } = wanted
     return members ? { ...rest, members: asMembers(members, newest) } : rest
   })
-  const [scope, setScope] = useState<Scope>('this')
+  const [scope, setScope] = useState<Scope>(wanted.scope ?? 'this')
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
   const keyOf = useKeyOf()

@@ -72,7 +72,7 @@ export const CompareSheet = ({
   const bore = new Map((past?.people ?? []).map((one) => [one.personId, one.minutes]))
   const judged = times.map((time) => (search ? judge(search, time) : null))
   return (
-    <Sheet open onClose={onClose} title="Side by side" wide>
+    <Sheet open onClose={onClose} title="Side by side" over>
       {times.length === 0 ? (
         <p>There is nothing to compare yet: no opening, and no time chosen.</p>
       ) : (

@@ -2,7 +2,6 @@ import type { Help, Opening } from '@marmot/core/openings'
 import { clocksInWords, dayOf, shortDay, spanInWords, toWall, zoneTable } from '@marmot/core/time'
 import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert } from 'lucide-react'
 import { useState } from 'react'
-import { useTrayHeight } from '../lanes/room.ts'
 import { Button } from '../ui/parts.tsx'
 import { useBrief } from './brief.tsx'
 import { Cards } from './cards.tsx'
@@ -252,12 +251,10 @@ export const Tray = ({
 }) => {
   const { brief, change, clear, untouched } = useBrief()
   const [open, setOpen] = useState(() => window.innerWidth >= 720)
-  const ref = useTrayHeight()
   const missing = stillMissing(arranging, brief.title)
   const invited = members.length - 1
   return (
     <section
-      ref={ref}
       aria-label="The brief in hand"
       className="z-10 shrink-0 border-line border-t bg-paper px-4 pt-2 pb-2 max-md:max-h-[62dvh] max-md:overflow-y-auto max-md:rounded-t-xl max-md:px-3"
     >

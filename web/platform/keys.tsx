@@ -56,7 +56,10 @@ export const WithKeys = ({ children }: { children: ReactNode }) => {
       const key = known.find(
         (each) => each.on === event.key && Boolean(each.ctrl) === event.ctrlKey && each.run,
       )
-      if (!key?.run || document.querySelector('[role=dialog]')) return
+      if (!key?.run) return
+      // A sheet over the screen has the keys for itself; one beside it those that are pressed within it.
+      if (document.querySelector('[role=dialog]:not([data-beside])')) return
+      if (event.target instanceof Element && event.target.closest('[role=dialog]')) return
       if (typing(event.target) && !key.whileTyping) return
       event.preventDefault()
       key.run()
@@ -67,7 +70,7 @@ export const WithKeys = ({ children }: { children: ReactNode }) => {
   return (
     <KeysContext value={value}>
       {children}
-      <Sheet open={shown !== null} onClose={() => setShown(null)} title="Keys of this screen">
+      <Sheet open={shown !== null} onClose={() => setShown(null)} title="Keys of this screen" over>
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1.5">
           {shown?.map((key) => (
             <div key={key.keys + key.does} className="contents">

@@ -27,7 +27,7 @@ export const WithUndo = ({ children }: { children: ReactNode }) => {
     past.current = past.current.filter((each) => each !== done)
     try {
       const words = await done.undo()
-      toast(typeof words === 'string' ? words : `Taken back: ${done.words}`)
+      toast(typeof words === 'string' ? words : `Undone: ${done.words}`)
     } catch (error) {
       toast.error(`It could not be taken back. ${problemWords(error)}`)
     }

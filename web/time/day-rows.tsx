@@ -12,7 +12,7 @@ import {
   weekdayOf,
   type ZoneTable,
 } from '@marmot/core/time'
-import { LayerLabel } from '../availability/layer-bar.tsx'
+import { LayerLabel } from '../availability/beside-mine.tsx'
 import type { KnownLayer } from '../availability/layers.ts'
 import { daysAxis, wallAxis } from '../lanes/axis.ts'
 import type { Lens } from '../lanes/lens.ts'

@@ -2,18 +2,17 @@ import { offsetAt, offsetInWords, weekStart, type ZoneTable, zoneTable } from '@
 import { CalendarCog, Plus } from 'lucide-react'
 import { lazy, type RefObject, Suspense, useEffect, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
-import { LayerBar } from '../availability/layer-bar.tsx'
-import type { OwnSpan } from '../entries/entries.ts'
+import { BesideMine } from '../availability/beside-mine.tsx'
 import { EntrySheet } from '../entries/entry-sheet.tsx'
 import { FilterButton } from '../entries/filter.tsx'
 import { MoveQuestion } from '../entries/move-question.tsx'
 import { QuickLine } from '../entries/quick-line.tsx'
+import type { Editing } from '../entries/use-entry-form.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
-import { timeFields } from '../meetings/wanted.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
@@ -22,7 +21,7 @@ import { useSharing } from '../sharing/sharing.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { type Days, useDays } from './use-days.ts'
-import { type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
+import { type Changing, type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
 const FoundList = lazy(() => import('../search/found-list.tsx').then((m) => ({ default: m.FoundList })))
@@ -105,12 +104,12 @@ const Tools = ({
   onView: (id: ViewId) => void
   onChoose: () => void
 }) => {
-  const { display } = useMe()
-  const { of, list, put } = asked
+  const { display, person } = useMe()
+  const { of, list, over, put } = asked
   const active = list ? 'list' : viewOf(days.view.lens, display.firstWeekday, days.hours ?? [])
   const mayMake = !of || days.mayChange
   return (
-    <div className="flex flex-wrap items-center gap-2 px-4.5 py-1.5 max-md:px-2.5">
+    <div className="@container flex items-center gap-2 px-3.5 py-1 max-md:flex-wrap max-md:px-2.5 [&_button]:whitespace-nowrap">
       <Whose of={of} onChange={(next) => put('of', next)} />
       <fieldset
         aria-label="What is shown"
@@ -123,26 +122,39 @@ const Tools = ({
             aria-pressed={active === each.id}
             title={`Key: ${each.key}`}
             onClick={() => (each.id === 'list' ? put('view', 'list') : onView(each.id))}
-            className="whitespace-nowrap border border-soft/50 border-r-0 px-2 py-0.5 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground"
+            className="whitespace-nowrap border border-soft/50 border-r-0 px-2 @max-4xl:px-1.5 py-1 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground"
           >
             {each.name}
           </button>
         ))}
       </fieldset>
       {mayMake && <QuickLine inputRef={line} of={of} onMore={hand.edit} onMade={hand.show} />}
+      {!list && !days.year && (
+        <BesideMine
+          sets={days.sets}
+          layers={days.layers}
+          over={over}
+          me={person.id}
+          onOver={(next) => put('layers', next ? 'over' : undefined)}
+        />
+      )}
       <FilterButton state={days.filter} categories={days.categories} />
       <Button tone="quiet" aria-label="Preferences and categories" onClick={onChoose}>
         <CalendarCog size={17} aria-hidden />
       </Button>
       {mayMake && (
-        <Button aria-label="Make an entry" onClick={hand.makeHere}>
-          <Plus size={17} className="md:hidden" aria-hidden />
-          <span className="max-md:hidden">Make an entry</span>
+        <Button aria-label="New entry" onClick={hand.makeHere}>
+          <Plus size={17} aria-hidden />
+          <span className="max-md:hidden @max-4xl:hidden">New</span>
         </Button>
       )}
     </div>
   )
 }
+
+/** Each thing that is edited has a sheet of its own, also where one follows at once upon another. */
+const keyOf = ({ start, end, date }: Editing): string =>
+  date ? `${date.entryId} ${date.recurrence}` : `new ${start} ${end}`
 
 /** The days as lanes, a second zone under the first where one is chosen. */
 const DaysBoard = ({
@@ -159,6 +171,11 @@ const DaysBoard = ({
   const { zone, display } = useMe()
   const { now, today, lens } = days.view
   const { rows, year } = days
+  const [search] = useSearchParams()
+  const { editing } = hand
+  const opened = editing?.date
+    ? `${editing.date.entryId} ${editing.date.recurrence}`
+    : search.get('meeting') && `${search.get('meeting')} ${search.get('date')}`
   const axis = rows[0]?.axis ?? wallAxis(zone, today, 0, 1440)
   const second: ZoneTable | null = display.secondZone ? zoneTable(display.secondZone) : null
   const low = rows.filter((row) => row.low).length
@@ -217,35 +234,25 @@ const DaysBoard = ({
         lookOf={days.lookOf}
         faint={days.faint}
         holding={hand.holding}
+        opened={opened}
         dense={year || lens.days > 14}
       />
     </div>
   )
 }
 
-/** A meeting that was dragged elsewhere: looked over before anybody is told. */
-const Moved = ({
-  moved,
-  start,
-  end,
-  onClose,
-}: {
-  moved: OwnSpan
-  start: number
-  end: number
-  onClose: () => void
-}) => {
-  const { zone } = useMe()
+/** A meeting that was dragged elsewhere, or an entry that gets people: looked over before anybody is told. */
+const LookOver = ({ changing, onClose }: { changing: Changing; onClose: () => void }) => {
   const navigate = useNavigate()
-  const { entryId, recurrence, repeats } = moved.occurrence
-  const date = repeats ? `&date=${encodeURIComponent(recurrence)}` : ''
+  const { entryId, recurrence, wanted } = changing
+  const date = recurrence ? `&date=${encodeURIComponent(recurrence)}` : ''
   return (
     <Suspense>
       <ChangeSheet
         entryId={entryId}
-        recurrence={repeats ? recurrence : null}
-        wanted={timeFields(start, end, zone)}
-        onFind={() => navigate(`/arrange?change=${entryId}${date}`)}
+        recurrence={recurrence}
+        wanted={wanted}
+        {...(wanted.members ? {} : { onFind: () => navigate(`/arrange?change=${entryId}${date}`) })}
         onClose={onClose}
       />
     </Suspense>
@@ -281,7 +288,7 @@ const useLookedFor = (days: Days, hand: Hand): void => {
 
 /** How do my days look? A lane for each day; drag on empty time to make an entry, drag an entry to move it. */
 export const MyTime = () => {
-  const { person, display } = useMe()
+  const { display } = useMe()
   const asked = useAsked()
   const { of, list, over, find, put } = asked
   const days = useDays(of, asked.view, over)
@@ -289,7 +296,7 @@ export const MyTime = () => {
   useLookedFor(days, hand)
   const [choosing, setChoosing] = useState(asked.preferences)
   const line = useRef<HTMLInputElement>(null)
-  const { ref, room } = useRoom(104)
+  const { ref, room } = useRoom(64)
   const { today, lens, look } = days.view
   const show = (id: ViewId) => {
     if (list) put('view', undefined)
@@ -333,15 +340,6 @@ export const MyTime = () => {
           onView={show}
           onChoose={() => setChoosing(true)}
         />
-        {!list && !days.year && (
-          <LayerBar
-            sets={days.sets}
-            layers={days.layers}
-            over={over}
-            me={person.id}
-            onOver={(next) => put('layers', next ? 'over' : undefined)}
-          />
-        )}
         {entries.isError ? (
           <div className="px-4">
             <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>
@@ -374,9 +372,18 @@ export const MyTime = () => {
           <DaysBoard days={days} hand={hand} of={of} room={room} />
         )}
       </div>
-      {hand.editing && <EntrySheet editing={hand.editing} of={of} onClose={hand.endEditing} />}
+      {hand.editing && (
+        <EntrySheet
+          key={keyOf(hand.editing)}
+          editing={hand.editing}
+          of={of}
+          beside={days.beside}
+          onClose={hand.endEditing}
+          onInvite={hand.invite}
+        />
+      )}
       {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.endAsking} />}
-      {hand.changing && <Moved {...hand.changing} onClose={hand.endChanging} />}
+      {hand.changing && <LookOver changing={hand.changing} onClose={hand.endChanging} />}
       {choosing && (
         <Sheet open onClose={() => setChoosing(false)} title="How my days are drawn">
           <Suspense fallback={<Loading what="your preferences" />}>

@@ -113,6 +113,10 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     rows,
     sets,
     layers,
+    /** The people whose lanes lie beside mine. */
+    beside: shownLayers
+      .filter((layer) => layer.kind === 'person')
+      .map(({ id, name, time }) => ({ id, name, zone: time.zone })),
     /** How many lanes of others lie beside each of mine. */
     perDay: over || year ? 0 : shownLayers.length,
     filter,

@@ -2,13 +2,16 @@ import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import type { BusySpan } from '@marmot/core/availability'
 import type { Scope } from '@marmot/core/entries'
 import { type Day, dayOf, type Instant, toWall, weekStart } from '@marmot/core/time'
-import { useState } from 'react'
+import { useCallback, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import type { OwnSpan } from '../entries/entries.ts'
 import type { Editing } from '../entries/use-entry-form.ts'
+import type { Invited } from '../entries/with-people.tsx'
 import { useEntryWrites } from '../entries/writes.ts'
 import type { Chosen } from '../lanes/types.ts'
+import type { Wanted } from '../meetings/use-change.ts'
+import { timeFields } from '../meetings/wanted.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { type Days, isOwn } from './use-days.ts'
@@ -16,6 +19,14 @@ import { type Days, isOwn } from './use-days.ts'
 /** Minutes to which times snap, and how long an entry is that nobody gave a length. */
 export const STEP = 15
 export const NEW_MINUTES = 30
+
+/** A meeting that is to be another, to be looked over before anybody is told. */
+export interface Changing {
+  readonly entryId: string
+  /** Which date of a series; null of anything else. */
+  readonly recurrence: string | null
+  readonly wanted: Wanted
+}
 
 /** What is chosen, taken up, asked about and edited on the days, and what can be done with it. */
 export const useHand = (days: Days, of: string | undefined) => {
@@ -25,25 +36,41 @@ export const useHand = (days: Days, of: string | undefined) => {
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [editing, setEditing] = useState<Editing | null>(null)
   const [asking, setAsking] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
-  const [changing, setChanging] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
+  const [changing, setChanging] = useState<Changing | null>(null)
   const [holding, setHolding] = useState<OwnSpan | null>(null)
   const writes = useEntryWrites()
 
-  const openDate = (one: OccurrenceOnWire) => {
+  /** Opens the sheet of an entry, in the place of whatever stands there. */
+  const edit = useCallback(
+    (next: Editing) => {
+      setEditing(next)
+      setSearch((before) => {
+        if (!before.has('meeting')) return before
+        const after = new URLSearchParams(before)
+        for (const name of ['meeting', 'date', 'change']) after.delete(name)
+        return after
+      })
+    },
+    [setSearch],
+  )
+  const openDate = (one: OccurrenceOnWire, deleting = false) => {
     setChosen(null)
     if (one.hidden) toast('A private entry: only its time is shown to you.')
-    else if ((one.meeting || one.reserved) && (!of || (one.own && days.mayChangeMeetings)))
+    else if ((one.meeting || one.reserved) && (!of || (one.own && days.mayChangeMeetings))) {
+      setEditing(null)
       setSearch((before) => {
         const next = new URLSearchParams(before)
         next.set('meeting', one.entryId)
         next.set('date', one.recurrence)
+        next.delete('change')
         return next
       })
-    else
-      setEditing({
+    } else
+      edit({
         start: Date.parse(one.start),
         end: Date.parse(one.end),
         date: { entryId: one.entryId, recurrence: one.recurrence },
+        deleting,
       })
   }
   const open = (span: BusySpan) => {
@@ -63,14 +90,19 @@ export const useHand = (days: Days, of: string | undefined) => {
     setHolding(null)
     if (!moved || !isOwn(moved)) {
       if (days.year) look({ first: dayOf(toWall(zone, next.start)), days: 1 })
-      else if (days.mayChange) setEditing({ start: next.start, end: next.end, date: null })
+      else if (days.mayChange) edit({ start: next.start, end: next.end, date: null })
       return
     }
     if (next.start === moved.start && next.end === moved.end) setChosen(null)
     // Others are concerned: they are told, once it was looked over.
-    else if (moved.occurrence.meeting || moved.occurrence.reserved)
-      setChanging({ moved, start: next.start, end: next.end })
-    else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
+    else if (moved.occurrence.meeting || moved.occurrence.reserved) {
+      const { entryId, recurrence, repeats } = moved.occurrence
+      setChanging({
+        entryId,
+        recurrence: repeats ? recurrence : null,
+        wanted: timeFields(next.start, next.end, zone),
+      })
+    } else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
     else await move(moved, next.start, next.end, 'this')
   }
   /** Brings the day of a time into the lens. */
@@ -117,7 +149,8 @@ export const useHand = (days: Days, of: string | undefined) => {
   const removeChosen = () => {
     const span = atChosen()
     if (!span) return
-    if (span.occurrence.repeats || span.occurrence.meeting || span.occurrence.reserved) open(span)
+    if (span.occurrence.repeats || span.occurrence.meeting || span.occurrence.reserved)
+      openDate(span.occurrence, true)
     else
       writes.remove(span.occurrence, 'all').then(
         () => setChosen(null),
@@ -127,7 +160,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   /** A new entry at the chosen time, else at the next quarter of an hour. */
   const makeHere = () => {
     const start = chosen?.start ?? Math.ceil(now / (STEP * 60_000)) * STEP * 60_000
-    setEditing({ start, end: chosen?.end ?? start + NEW_MINUTES * 60_000, date: null })
+    edit({ start, end: chosen?.end ?? start + NEW_MINUTES * 60_000, date: null })
   }
   return {
     chosen,
@@ -137,7 +170,7 @@ export const useHand = (days: Days, of: string | undefined) => {
     },
     holding,
     editing,
-    edit: setEditing,
+    edit,
     endEditing: () => {
       setEditing(null)
       setChosen(null)
@@ -150,8 +183,14 @@ export const useHand = (days: Days, of: string | undefined) => {
       setAsking(null)
       setChosen(null)
     },
-    /** A meeting that was dragged or taken elsewhere, to be looked over. */
     changing,
+    /** People are to be invited to an entry that stands: it is looked over first. */
+    invite: (entryId: string, recurrence: string, series: boolean, people: readonly Invited[]) =>
+      setChanging({
+        entryId,
+        recurrence: series ? recurrence : null,
+        wanted: { members: people, ...(series ? { scope: 'all' } : {}) },
+      }),
     endChanging: () => {
       setChanging(null)
       setChosen(null)
