@@ -86,8 +86,8 @@ test('a colleague’s change takes the chosen time away while one looks, and the
 }) => {
   const ilse = await signIn(browser, 'Ilse Brandacher')
   await arrangeWith(ilse, ['Matteo Ruprechter'])
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
-  const cards = ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
+  const cards = ilse.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
   await cards.nth(1).getByRole('button').first().click()
   await expect(lane(ilse, 'Matteo Ruprechter')).toHaveAccessibleName(/, free/)
   const when = (await tray.getByText(/^\w+day \d+ \w+, \d\d:\d\d to/).textContent()) ?? ''
@@ -125,7 +125,7 @@ test('a long search says that it goes on, can be stopped and asked again', async
     await search.fill(team)
     await ilse.getByRole('option', { name: new RegExp(`^${team} team`) }).click()
   }
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
   await expect(tray.getByText('Looking for openings…')).toBeVisible()
   await expectAccessible(ilse, 'Searching')
   await tray.getByRole('button', { name: 'Stop', exact: true }).click()

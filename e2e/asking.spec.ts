@@ -1,5 +1,5 @@
 import { type Browser, expect, type Page, test } from '@playwright/test'
-import { arrangeWith, expectAccessible, expectNoSideways, openLetter, signIn } from './person.ts'
+import { arrangeWith, expectAccessible, expectNoSideways, more, openLetter, signIn } from './person.ts'
 
 const LINK = /http:\/\/localhost:\d+\/q\/\S+/
 
@@ -42,7 +42,8 @@ test('several are asked which of five times suit; all mark, one on a phone, one 
     await ilse.getByRole('option', { name: new RegExp(`${box}@lodestar`) }).click()
   }
   await ilse.getByLabel('Title').fill(title)
-  await ilse.getByRole('button', { name: 'Ask them…' }).click()
+  await more(ilse)
+  await ilse.getByRole('button', { name: 'Ask which times suit…' }).click()
   const sheet = ilse.getByRole('region', { name: 'Ask which times suit' })
   await expect(sheet.locator('ol').getByRole('listitem')).toHaveCount(5)
   await sheet.getByLabel('With a room that seats all').check()
@@ -119,7 +120,8 @@ test('anyone may answer by one link; their answer is theirs to change; the one w
   await page.getByPlaceholder('Add a person, team, address').fill('Nobody <nobody@lodestar.example>')
   await page.getByRole('option', { name: /nobody@lodestar/ }).click()
   await page.keyboard.press('Escape')
-  await page.getByRole('button', { name: 'Ask them…' }).click()
+  await more(page)
+  await page.getByRole('button', { name: 'Ask which times suit…' }).click()
   const sheet = page.getByRole('region', { name: 'Ask which times suit' })
   await expect(sheet.locator('ol').getByRole('listitem')).toHaveCount(5)
   await sheet.getByText('How they are asked').click()

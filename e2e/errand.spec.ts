@@ -20,17 +20,17 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   await ilse.getByLabel('Title').fill('Firn core review')
 
   // Nobody's hours meet, so Marmot says who is in the way and what would help; one press tries it.
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
   await expect(tray.getByText('No time suits everybody.')).toBeVisible()
   await expect(tray.getByText(/do not meet/).first()).toBeVisible()
   await ilse
     .getByRole('group', { name: 'What would help' })
-    .getByRole('button', { name: /^Stretch hours/ })
+    .getByRole('button', { name: /outside hours/ })
     .click()
 
   // The openings explain themselves; the second card is on another day than the first.
   const cards = ilse
-    .getByRole('list', { name: 'Openings, best first' })
+    .getByRole('list', { name: 'Times that work, best first' })
     .getByRole('listitem')
     .locator('button:first-child')
   await cards.nth(1).click()
@@ -44,7 +44,7 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   const frame = ilse.locator('.over-frame .frame')
   const box = await frame.boundingBox()
   if (!box) throw new Error('no frame')
-  const words = ilse.getByRole('region', { name: 'The brief in hand' })
+  const words = ilse.getByRole('region', { name: 'This meeting' })
   const before = await words.getByText(/^\w+day \d+ \w+, \d\d:\d\d to/).textContent()
   await ilse.mouse.move(box.x + box.width / 2, box.y + 40)
   await ilse.mouse.down()
@@ -144,7 +144,7 @@ test('the same errand by keyboard alone, from signing in to the last answer', as
   await press('Enter')
 
   // Twice the next opening, then from lane to lane and the time by a step and back.
-  await expect(page.getByRole('list', { name: 'Openings, best first' })).toBeVisible()
+  await expect(page.getByRole('list', { name: 'Times that work, best first' })).toBeVisible()
   await press('n', 'n')
   await tabTo(page, lane(page, 'Ilse Brandacher'))
   const heard = async () =>
@@ -225,10 +225,12 @@ test('a place that was taken meanwhile: nothing is made, all is kept, and anothe
     if (!track) throw new Error('no lane')
     // 19:00 on the 22nd, when every room is free.
     await page.mouse.click(track.x + (track.width * 19.25) / 24, track.y + track.height / 2)
+    await page.getByRole('button', { name: /^and \d+ more$/ }).click()
     await page
-      .getByRole('group', { name: 'Places free then' })
+      .getByRole('dialog', { name: 'More places free then' })
       .getByRole('button', { name: /^Serac/ })
       .click()
+    await page.keyboard.press('Escape')
     await page.getByRole('button', { name: /^Send 1 invitation/ }).click()
     await expect(page.getByRole('button', { name: 'Send 1 invitation and take Serac' })).toBeVisible()
   }

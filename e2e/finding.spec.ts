@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import { arrangeWith, expectAccessible, lane, MARMOT, signIn, tabTo } from './person.ts'
+import { arrangeWith, expectAccessible, lane, MARMOT, more, signIn, tabTo } from './person.ts'
 
 const HEADS = ['Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes', 'Declan Furey', 'Aroha Pene']
 
@@ -12,16 +12,16 @@ test('six people in six zones have no hour in common: who is in the way, what he
   await ilse.getByRole('button', { name: '1 h', exact: true }).click()
   await ilse.getByLabel('Title').fill('Station heads, winter plan')
 
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
   await expect(tray.getByText('No time suits everybody.')).toBeVisible()
   const help = ilse.getByRole('group', { name: 'What would help' })
-  await expect(help.getByRole('button', { name: /opening/ }).first()).toBeVisible()
+  await expect(help.getByRole('button', { name: /times?$/ }).first()).toBeVisible()
   await expectAccessible(ilse, 'Arrange, nothing suits')
   await help
-    .getByRole('button', { name: /opening/ })
+    .getByRole('button', { name: /times?$/ })
     .first()
     .click()
-  const cards = ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  const cards = ilse.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
   await expect(cards.first()).toBeVisible()
   await cards.first().getByRole('button').first().click()
   for (const name of HEADS) await expect(lane(ilse, name)).toHaveAccessibleName(/, free/)
@@ -39,14 +39,16 @@ test('six people in six zones have no hour in common: who is in the way, what he
   await ilse.getByRole('button', { name: 'Another place' }).click()
   await ilse.getByRole('group', { name: 'Place 2' }).getByLabel('Where').selectOption({ label: 'Nairobi' })
   await ilse.keyboard.press('Escape')
-  await expect(tray.getByText('Matched:')).toBeVisible()
-  const rooms = await tray.getByText('Matched:').locator('xpath=..').locator('b').allInnerTexts()
+  await expect(tray.getByText('Fits best:')).toBeVisible()
+  const rooms = await tray.getByText('Fits best:').locator('xpath=..').locator('b').allInnerTexts()
   expect(rooms).toHaveLength(2)
   for (const room of rooms) await expect(lane(ilse, room)).toHaveAccessibleName(/, free/)
 
   // Held by one press, with both rooms; seen as held by the other.
-  await tray.getByRole('button', { name: 'Hold for 15 min' }).click()
-  await expect(tray.getByRole('button', { name: /^Held until/ })).toBeVisible()
+  await more(ilse)
+  await ilse.getByRole('button', { name: 'Hold for 15 min' }).click()
+  await expect(ilse.getByRole('button', { name: /^Held until/ })).toBeVisible()
+  await ilse.keyboard.press('Escape')
   await expect(lane(colleague, 'Ilse Brandacher')).toHaveAccessibleName(/held/)
   for (const room of rooms) await expect(lane(ilse, room)).toHaveAccessibleName(/, free/)
 
@@ -65,14 +67,16 @@ test('the hours are shared: who bore them lately is said in the comparison, and 
 }) => {
   const ilse = await signIn(browser, 'Ilse Brandacher')
   await arrangeWith(ilse, HEADS)
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
-  const cards = ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
+  const cards = ilse.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
   await expect(tray.getByText('No time suits everybody.')).toBeVisible()
   await tray.getByText(/^Why not on/).click()
   await expect(tray.getByRole('listitem').filter({ hasText: 'Tashi is away until' }).first()).toBeVisible()
   // Without Aroha and Tashi for a moment there are openings; they stay in the brief and on their lanes.
-  for (const name of ['Aroha Pene', 'Tashi Lhendup'])
-    await ilse.getByRole('checkbox', { name: `Search for ${name} too` }).uncheck()
+  for (const name of ['Aroha Pene', 'Tashi Lhendup']) {
+    await ilse.getByRole('button', { name: `What to do with ${name}` }).click()
+    await ilse.getByRole('menuitem', { name: 'Leave out for a moment' }).click()
+  }
   await expect(cards.first()).toContainText('all 4 free')
   await expect(lane(ilse, 'Aroha Pene')).toBeVisible()
   await expect(tray.getByRole('button', { name: /^Send 5 invitations/ })).toBeVisible()
@@ -86,8 +90,8 @@ test('the hours are shared: who bore them lately is said in the comparison, and 
 test('any two of a group are enough; the brief is kept as a template and used again', async ({ browser }) => {
   const ilse = await signIn(browser, 'Ilse Brandacher')
   await arrangeWith(ilse, HEADS)
-  const tray = ilse.getByRole('region', { name: 'The brief in hand' })
-  const cards = ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  const tray = ilse.getByRole('region', { name: 'This meeting' })
+  const cards = ilse.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
   await tray.getByRole('button', { name: /^People: / }).click()
   const people = ilse.getByRole('dialog', { name: 'People' })
   await people.getByLabel('Wanjiru Kamande').selectOption({ label: 'one of a new group' })
@@ -100,11 +104,12 @@ test('any two of a group are enough; the brief is kept as a template and used ag
   await expect(tray.getByRole('button', { name: 'People: 6 people · any 2 of stations' })).toBeVisible()
   await expect(cards.first()).toBeVisible()
 
-  await tray.getByRole('button', { name: 'Keep as a template' }).click()
+  await more(ilse)
+  await ilse.getByRole('button', { name: 'Keep as a template' }).click()
   await ilse.getByLabel('Name of the template').fill('Two stations')
   await ilse.keyboard.press('Enter')
   await expect(ilse.getByText('Kept: Two stations')).toBeVisible()
-  await tray.getByRole('button', { name: 'Start over' }).click()
+  await ilse.getByRole('button', { name: 'Begin anew' }).click()
   await expect(lane(ilse, 'Aroha Pene')).toBeHidden()
   await tray.getByRole('button', { name: 'Two stations', exact: true }).click()
   await expect(lane(ilse, 'Aroha Pene')).toBeVisible()
@@ -140,7 +145,7 @@ test('a fortnightly series through both changes of clocks is made by keyboard al
     await expect(lane(ilse, name)).toBeVisible()
     await press('Escape')
   }
-  await tabTo(ilse, ilse.getByRole('button', { name: /^Window/ }))
+  await tabTo(ilse, ilse.getByRole('button', { name: /^When/ }))
   await press('Enter')
   await tabTo(ilse, ilse.getByLabel('To', { exact: true }))
   await ilse.keyboard.type('03282027')
@@ -148,7 +153,7 @@ test('a fortnightly series through both changes of clocks is made by keyboard al
   await ilse.keyboard.type('03152027')
   await press('Escape')
   await expect(
-    ilse.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem').first(),
+    ilse.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem').first(),
   ).toContainText('Mon 15 Mar')
   await press('n')
   await expect(ilse.getByText(/^Monday 15 March/)).toBeVisible()

@@ -119,7 +119,7 @@ test('a sent meeting is taken in hand again, finds another time, loses a room an
   await page.keyboard.press('Escape')
   await lane(page, 'Ilse Brandacher').focus()
   for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight')
-  const tray = page.getByRole('region', { name: 'The brief in hand' })
+  const tray = page.getByRole('region', { name: 'This meeting' })
   await expect(tray.getByText('Tuesday 1 December, 12:00 to 13:00')).toBeVisible()
   await expectAccessible(page, 'A meeting in hand again')
   await tray.getByRole('button', { name: 'Look over the change…' }).click()

@@ -110,7 +110,7 @@ test('Ctrl K finds a person and does what has a key; the light can be chosen', a
   await page.keyboard.type('my time')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('grid', { name: 'My days' })).toBeVisible()
-  await expect(page.getByRole('complementary', { name: 'The brief in hand' })).toContainText('1 other')
+  await expect(page.getByRole('complementary', { name: 'This meeting' })).toContainText('1 other')
 
   await page.getByRole('button', { name: /^Light: as the system/ }).click()
   await expect(page.locator('html')).toHaveAttribute('data-light', 'dusk')
@@ -138,7 +138,7 @@ test('every screen works at phone width, by touch', async ({ browser }) => {
   await page.getByPlaceholder('Add a person, team, address').fill('Tashi')
   await page.getByRole('option', { name: /Tashi/ }).tap()
   // Kathmandu's day hardly meets Innsbruck's; where it does not, what would help is pressed first.
-  const cards = page.getByRole('list', { name: 'Openings, best first' }).getByRole('button')
+  const cards = page.getByRole('list', { name: 'Times that work, best first' }).getByRole('button')
   const help = page.getByRole('group', { name: 'What would help' }).getByRole('button')
   await expect(cards.first().or(help.first()).first()).toBeVisible()
   if (!(await cards.first().isVisible())) await help.first().tap()

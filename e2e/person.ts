@@ -29,6 +29,10 @@ export const signIn = async (
   return page
 }
 
+/** Opens what is needed less often than sending. */
+export const more = (page: Page): Promise<void> =>
+  page.getByRole('button', { name: 'More for this meeting' }).click()
+
 /** Fails when axe finds anything serious or critical on the screen. */
 export const expectAccessible = async (page: Page, screen: string): Promise<void> => {
   const { violations } = await new AxeBuilder({ page })

@@ -198,7 +198,7 @@ const brief = async (page: Page, people: readonly string[]): Promise<void> => {
   await page.getByLabel('Title').fill('Firn core review')
   await page.getByLabel('Title').blur()
   const help = page.getByRole('group', { name: 'What would help' }).getByRole('button').first()
-  const cards = page.getByRole('list', { name: 'Openings, best first' }).getByRole('listitem')
+  const cards = page.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
   await help.or(cards.first()).first().waitFor()
   if (await help.isVisible()) await help.click()
   await cards.nth(1).getByRole('button').first().click()
@@ -268,7 +268,7 @@ try {
     .getByRole('button', { name: /opening/ })
     .first()
     .click()
-  await ilse.getByRole('button', { name: 'Start over' }).click()
+  await ilse.getByRole('button', { name: 'Begin anew' }).click()
   await brief(ilse, ['Matteo', 'Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Severin'])
   await ilse
     .getByPlaceholder('Add a person, team, address')
@@ -337,7 +337,7 @@ try {
   await ilse.getByText('Another time for').waitFor()
   await ilse.getByRole('group', { name: 'What would help' }).getByRole('button').first().click()
   await ilse
-    .getByRole('list', { name: 'Openings, best first' })
+    .getByRole('list', { name: 'Times that work, best first' })
     .getByRole('listitem')
     .nth(1)
     .getByRole('button')

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { runs } from '../testing/properties.ts'
 import { DAY, MINUTE } from '../time/index.ts'
-import { applyChange, type Change, helping, rankHelp, relaxed, whatHelps } from './help.ts'
+import { applyChange, type Change, helping, rankHelp, relaxed, whatHelps, withoutUseless } from './help.ts'
 import { type Rules, type SearchBrief, searchOpenings, USUAL_RULES } from './index.ts'
 import { aRoom, asked, at, brief, busy, room, rooms, VIENNA } from './samples.ts'
 
@@ -182,5 +182,25 @@ describe('a change', () => {
 
   it('that is not the rules’ leaves them', () => {
     expect(relaxed(USUAL_RULES, { kind: 'shorten', minutes: 15 })).toEqual(USUAL_RULES)
+  })
+})
+
+describe('what adds something useless', () => {
+  const stretch = (minutes: number): Change => ({ kind: 'stretch', minutes })
+  const optional: Change = { kind: 'optional', id: 'aroha' }
+  it.each([
+    // The same with something added, which opens no more; the same in a larger measure.
+    [[stretch(15)], 3, [stretch(15), { kind: 'lunch' } as Change], 3, 1],
+    [[stretch(15)], 3, [stretch(30), optional], 2, 1],
+    // What opens more, or asks for something else, is a choice of its own.
+    [[stretch(15)], 3, [stretch(15), { kind: 'lunch' } as Change], 4, 2],
+    [[stretch(15)], 3, [optional], 2, 2],
+    [[optional], 3, [{ kind: 'optional', id: 'tashi' } as Change, stretch(15)], 2, 2],
+  ])('%j with %d beside %j with %d leaves %d', (one, opens, other, opensToo, left) => {
+    const helps = [
+      { changes: one, openings: opens },
+      { changes: other, openings: opensToo },
+    ]
+    expect(withoutUseless(helps)).toEqual(helps.slice(0, left))
   })
 })

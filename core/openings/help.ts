@@ -384,6 +384,24 @@ const priceOfHelp = (help: Help): number => help.changes.reduce((sum, change) =>
 export const rankHelp = (a: Help, b: Help): number =>
   priceOfHelp(a) - priceOfHelp(b) || b.openings - a.openings
 
+/** Whether one change asks no more of anybody than another: the same, or the same kind in a smaller measure. */
+const asksNoMore = (one: Change, other: Change): boolean =>
+  JSON.stringify(one) === JSON.stringify(other) ||
+  (one.kind === other.kind && ['stretch', 'later'].includes(one.kind) && priceOf(one) <= priceOf(other))
+
+/** Leaves out what only adds something useless to another help: it asks more, and opens no more. Helps in order, the best first. */
+export const withoutUseless = (helps: readonly Help[]): Help[] =>
+  helps.filter(
+    (help) =>
+      !helps.some(
+        (other) =>
+          other !== help &&
+          other.openings >= help.openings &&
+          priceOfHelp(other) < priceOfHelp(help) &&
+          other.changes.every((change) => help.changes.some((each) => asksNoMore(change, each))),
+      ),
+  )
+
 /**
  * What would help a brief that has no opening: single changes; pairs where no small one helps; and two meetings instead
  * of one. Every number is counted on the rows of the search. A step that has nothing new yields null. `organizerId` cannot be left out; `knownTo` is how far
@@ -396,7 +414,7 @@ export function* helping(
 ): Generator<{ readonly share: number; readonly help: readonly Help[] } | null, readonly Help[]> {
   const trials = yield* newTrials(brief, organizerId, knownTo)
   const found: Help[] = []
-  const ranked = () => [...found].sort(rankHelp).slice(0, MOST_HELP)
+  const ranked = () => withoutUseless([...found].sort(rankHelp)).slice(0, MOST_HELP)
   const one = singles(trials)
   for (const [i, trial] of one.entries()) {
     const help = yield* trial()

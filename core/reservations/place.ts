@@ -153,3 +153,9 @@ export const whereAreThey = <Name>(
   const usual = [...counts].find(([, count]) => count === most)?.[0] ?? null
   return { usual, otherwise: new Map([...where].filter(([, words]) => words !== usual)) }
 }
+
+/** A feature with how many there are of it, in words, however its name was typed: "camera", "2 cameras", "step-free access". */
+export const featureInWords = (name: string, count: number): string => {
+  const one = name.replace(/([^s])s$/, '$1')
+  return count === 1 ? one : `${count} ${one}${/(?:s|x|z|ch|sh)$/.test(one) ? 'es' : 's'}`
+}

@@ -5,6 +5,7 @@ import { runs } from '../testing/properties.ts'
 import { instantFromText, MINUTE } from '../time/index.ts'
 import {
   blockedSpan,
+  featureInWords,
   holderDuring,
   isFree,
   type Place,
@@ -35,6 +36,17 @@ const place = (
     spans: taken.map(([from, to]) => ({ ...span(from, to), state: 'busy' })),
   },
   ...more,
+})
+
+describe('a feature', () => {
+  it.each([
+    ['camera', 1, 'camera'],
+    ['camera', 2, '2 cameras'],
+    ['screens', 2, '2 screens'],
+    ['screens', 1, 'screen'],
+    ['step-free access', 1, 'step-free access'],
+    ['switch', 3, '3 switches'],
+  ])('%s, %d of it, is "%s"', (name, count, words) => expect(featureInWords(name, count)).toBe(words))
 })
 
 describe('a place', () => {

@@ -70,7 +70,7 @@ describe('an entry in one line', () => {
         repetition: null,
       },
     ])
-    expect(await screen.findByText('Made: Core freezer defrost')).toBeTruthy()
+    expect(await screen.findByText('Core freezer defrost is added')).toBeTruthy()
   })
 
   it('comes back into the line when it could not be made', async () => {

@@ -47,14 +47,30 @@ const Hint = ({ arranging }: { arranging: Arranging }) => {
   return (
     <p className="truncate text-soft text-sm max-md:hidden">
       {alone
-        ? 'Add the people who should meet; the hours that suit all of them light up.'
+        ? 'Add the people who should meet. Times that suit all of them show in yellow.'
         : chosen === null && found.openings.length === 0
-          ? 'Where a time suits everybody, light falls across all lanes. Any other can be chosen too: press the lanes.'
+          ? 'No time suits everybody. You can choose one all the same: press the lanes.'
           : chosen === null
-            ? 'Press a light band, a card below, or n for the next opening.'
-            : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous opening.'}
+            ? 'Press a yellow band, a card below, or n for the next time that works.'
+            : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous time.'}
     </p>
   )
+}
+
+/** The times that several people are asked about, numbered, and how the chosen one comes among them. */
+const useAsks = ({ chosen, now }: Arranging) => {
+  const { brief, change } = useBrief()
+  return {
+    asks: brief.asks.map((start, i) => ({
+      start,
+      end: start + brief.minutes * MINUTE,
+      words: String(i + 1),
+    })),
+    askAbout: () => {
+      if (chosen && chosen.start > now && !brief.asks.includes(chosen.start))
+        change({ asks: [...brief.asks, chosen.start].sort((a, b) => a - b) })
+    },
+  }
 }
 
 /** When can these people meet, and where? The lanes of all of them, the openings as light, and the brief below. */
@@ -122,15 +138,7 @@ export const Arrange = () => {
   const remove = (id: string) => change(withoutMember(brief, id))
   const togglePlace = (id: string) => change(withPlaceTurned(brief, id))
   const mayAsk = !brief.meeting && !brief.series
-  const asks = brief.asks.map((start, i) => ({
-    start,
-    end: start + brief.minutes * MINUTE,
-    words: String(i + 1),
-  }))
-  const askAbout = () => {
-    if (chosen && chosen.start > now && !brief.asks.includes(chosen.start))
-      change({ asks: [...brief.asks, chosen.start].sort((a, b) => a - b) })
-  }
+  const { asks, askAbout } = useAsks(arranging)
   const toggleOut = (id: string) =>
     setOut((before) => {
       const next = new Set(before)
@@ -138,11 +146,11 @@ export const Arrange = () => {
       return next
     })
   useKeys([
-    { keys: 'n', does: 'Next opening', on: 'n', run: () => jump(1) },
-    { keys: 'p', does: 'Previous opening', on: 'p', run: () => jump(-1) },
-    { keys: 'd', does: 'Next day with an opening', on: 'd', run: () => jump(1, 'day') },
-    { keys: 'b', does: 'The day before with an opening', on: 'b', run: () => jump(-1, 'day') },
-    { keys: 'h', does: 'Hold the chosen time, or let the hold go', on: 'h', run: () => void hold.toggle() },
+    { keys: 'n', does: 'Next time that works', on: 'n', run: () => jump(1) },
+    { keys: 'p', does: 'Previous time that works', on: 'p', run: () => jump(-1) },
+    { keys: 'd', does: 'Next day with a time that works', on: 'd', run: () => jump(1, 'day') },
+    { keys: 'b', does: 'The day before with a time that works', on: 'b', run: () => jump(-1, 'day') },
+    { keys: 'h', does: 'Hold the chosen time, or hold it no more', on: 'h', run: () => void hold.toggle() },
     { keys: '← →', does: 'Move the chosen time by a quarter of an hour (in the lanes)' },
     { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
     { keys: '↑ ↓', does: 'Go from lane to lane' },
@@ -160,11 +168,11 @@ export const Arrange = () => {
     { keys: 'c', does: 'Compare times side by side', on: 'c', run: () => setComparing(!arranging.alone) },
     {
       keys: 'r',
-      does: 'Make it a series',
+      does: 'Make it repeat',
       on: 'r',
       run: () => setRepeating(!arranging.alone && !brief.meeting),
     },
-    { keys: 'Escape', does: 'Let the chosen time go' },
+    { keys: 'Escape', does: 'Choose no time' },
   ])
   const rowKeys = (event: KeyboardEvent, row: BoardRow) => {
     if (event.target !== event.currentTarget || row.id === arranging.me.id) return
@@ -259,6 +267,10 @@ export const Arrange = () => {
             jumps={jumps}
             onJumps={setJumps}
             onHelp={tryHelp}
+            onWindow={(fromDay, toDay) => {
+              change({ fromDay, toDay })
+              if (lens.first < fromDay || lens.first >= toDay) look({ ...lens, first: fromDay })
+            }}
             hold={hold}
           />
         </div>

@@ -1,12 +1,13 @@
-import { type During, duringInWords } from '@marmot/core/availability'
-import { instantOf, offsetAt, offsetInWords, wallOf, zoneTable } from '@marmot/core/time'
-import { X } from 'lucide-react'
+import { type During, duringInWords, MOST_STRETCH } from '@marmot/core/availability'
+import { instantOf, lengthInWords, offsetAt, offsetInWords, wallOf, zoneTable } from '@marmot/core/time'
+import { EllipsisVertical } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { type ReactNode, useMemo } from 'react'
 import { type Axis, instantAxis } from '../lanes/axis.ts'
 import type { Lens } from '../lanes/lens.ts'
 import type { BoardGroup, BoardRow, Light } from '../lanes/types.ts'
 import type { PlaceLane } from '../resources/resources.ts'
-import { flowerOf } from '../ui/parts.tsx'
+import { tonesOf } from '../ui/parts.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
 
 /** What the lanes' own buttons do. */
@@ -20,100 +21,100 @@ export interface LaneActions {
 
 const GUESTS = 'guests'
 
-/** Who is searched for: without the tick a lane stays, faded, and its person is left out for a moment. */
-const Tick = ({ member, onToggle }: { member: Member; onToggle: () => void }) => (
-  <label className="grid size-6 shrink-0 place-items-center md:-ml-4.5">
-    <input
-      type="checkbox"
-      className="size-3.5"
-      checked={!member.out}
-      onChange={onToggle}
-      aria-label={`Search for ${member.name} too`}
-      title={member.out ? 'Left out for a moment: take in again (x)' : 'Leave out for a moment (x)'}
-    />
-  </label>
+/** One thing that can be done with a lane, with its key. */
+interface Doing {
+  readonly words: string
+  readonly key: string
+  readonly run: () => void
+}
+
+/** What can be done with a lane, in its own menu. */
+const LaneMenu = ({ name, doings }: { name: string; doings: readonly Doing[] }) => (
+  <DropdownMenu.Root modal={false}>
+    <DropdownMenu.Trigger
+      aria-label={`What to do with ${name}`}
+      className="grid size-6 shrink-0 place-items-center rounded text-soft opacity-60 hover:bg-shade hover:opacity-100 focus-visible:opacity-100 data-[state=open]:bg-shade max-md:size-11"
+    >
+      <EllipsisVertical size={15} aria-hidden />
+    </DropdownMenu.Trigger>
+    <DropdownMenu.Portal>
+      <DropdownMenu.Content
+        align="start"
+        sideOffset={2}
+        className="z-40 min-w-56 rounded-lg border border-line bg-paper p-1 shadow-xl"
+      >
+        {doings.map((each) => (
+          <DropdownMenu.Item
+            key={each.words}
+            onSelect={each.run}
+            className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11"
+          >
+            {each.words}
+            <kbd className="font-sans text-soft text-xs">{each.key}</kbd>
+          </DropdownMenu.Item>
+        ))}
+      </DropdownMenu.Content>
+    </DropdownMenu.Portal>
+  </DropdownMenu.Root>
 )
 
+/** Whose lane it is, right next to it: what is out of the ordinary, then the name, which yields first, and its mark. */
 const Label = ({
   mark,
   name,
   note,
   words,
   troubled,
-  onOut,
-  outWords,
+  doings,
 }: {
   mark: ReactNode
   name: string
-  note?: string
+  note?: string | undefined
   words: string
   troubled: boolean
-  onOut?: () => void
-  outWords?: string
+  doings: readonly Doing[]
 }) => (
-  <div className="group/label relative flex items-center gap-1.5 leading-[1.15]">
-    {mark}
-    <div className="min-w-0 flex-1 md:in-data-compact:flex md:in-data-compact:items-baseline md:in-data-compact:gap-1.5">
-      <div className="flex min-w-0 shrink-0 items-baseline gap-1.5">
-        <span className="truncate font-semibold text-[14px]" title={name}>
-          {name}
-        </span>
-        {note && <span className="text-soft text-xs">{note}</span>}
-      </div>
-      <div
-        className={`truncate text-[12.5px] ${troubled ? 'font-semibold text-coral' : 'text-soft'}`}
-        title={words}
+  <div className="flex items-center gap-1 leading-[1.15] md:-ml-3">
+    {doings.length > 0 ? <LaneMenu name={name} doings={doings} /> : <span className="w-6 shrink-0" />}
+    <div className="flex min-w-0 flex-1 items-center justify-end gap-x-1.5 not-in-data-compact:flex-wrap-reverse max-md:justify-start">
+      <span
+        className={`whitespace-nowrap text-[12.5px] max-md:order-last ${troubled ? 'font-semibold text-coral' : 'text-soft'}`}
       >
         {troubled && '⚠ '}
         {words}
-      </div>
+      </span>
+      <span className="min-w-8 truncate font-semibold text-[14px] in-data-compact:shrink" title={name}>
+        {name}
+      </span>
+      {note && <span className="shrink-0 text-soft text-xs">{note}</span>}
     </div>
-    {onOut && (
-      <button
-        type="button"
-        aria-label={outWords}
-        onClick={onOut}
-        className="grid size-6 place-items-center rounded bg-ground text-soft hover:bg-shade hover:text-ink md:absolute md:right-0 md:opacity-0 [@media(hover:none)]:opacity-100 md:focus-visible:opacity-100 md:group-hover/label:opacity-100"
-      >
-        <X size={14} aria-hidden />
-      </button>
-    )}
+    {mark}
   </div>
 )
 
-const RequiredMark = ({
-  member,
-  isMe,
-  onToggle,
-}: {
-  member: Member
-  isMe: boolean
-  onToggle: () => void
-}) => (
-  <button
-    type="button"
-    disabled={isMe}
-    onClick={onToggle}
-    title={member.required ? 'Required. Press to make optional.' : 'Optional. Press to make required.'}
-    aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}${isMe ? '' : ': change'}`}
-    className="grid size-6 shrink-0 place-items-center rounded-full"
-  >
-    <i
-      className="block size-3 rounded-full border-2"
-      style={{
-        borderColor: flowerOf(member.id),
-        background: member.required ? flowerOf(member.id) : 'transparent',
-      }}
-    />
-  </button>
+/** A dot in somebody's own tone: full for who must come, open for who may. */
+const Dot = ({ tone, required }: { tone: string; required: boolean }) => (
+  <i
+    aria-hidden
+    className="block size-3 shrink-0 rounded-full border-2"
+    style={{ borderColor: tone, background: required ? tone : 'transparent' }}
+  />
 )
 
-/** What a person's lane says of them: how they stand at the chosen time, or who they are while none is chosen. */
+/** What is out of the ordinary about somebody at the chosen time, as short as it can be said; mostly nothing. */
 const memberWords = (member: Member, how: During | undefined): string => {
+  if (member.out) return 'left out'
   if (member.pending) return 'fetching…'
-  if (!member.person) return 'guest: time unknown'
-  if (!member.time.known) return 'unknown: shares nothing'
-  return how ? duringInWords(how, zoneTable(member.time.zone)) : member.person.role
+  if (!member.person || !member.time.known) return 'unknown'
+  if (!how || how.state === 'free') return ''
+  if (how.state !== 'stretch') return duringInWords(how, zoneTable(member.time.zone))
+  if (how.stretch >= MOST_STRETCH) return 'far outside hours'
+  return [
+    how.stretch > 0 ? `${lengthInWords(how.stretch)} outside` : '',
+    how.lunch > 0 ? `${lengthInWords(how.lunch)} of lunch` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
 }
 
 const roleOf = (member: Member, { brief }: Arranging): string | undefined =>
@@ -123,9 +124,16 @@ const roleOf = (member: Member, { brief }: Arranging): string | undefined =>
       ? undefined
       : 'optional'
 
-const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: LaneActions): BoardRow => {
+const memberRow = (
+  member: Member,
+  tone: string,
+  arranging: Arranging,
+  axis: Axis,
+  actions: LaneActions,
+): BoardRow => {
   const how = arranging.reasons.find((reason) => reason.id === member.id)?.how
   const isMe = member.id === arranging.me.id
+  const words = memberWords(member, how)
   return {
     id: member.id,
     name: `${member.name}, ${member.siteName || 'guest'}${member.required ? '' : ', optional'}`,
@@ -134,21 +142,28 @@ const memberRow = (member: Member, arranging: Arranging, axis: Axis, actions: La
     faded: member.pending || member.out,
     label: (
       <Label
-        mark={
-          <>
-            {isMe ? (
-              <span className="w-6 shrink-0 md:-ml-4.5" />
-            ) : (
-              <Tick member={member} onToggle={() => actions.toggleOut(member.id)} />
-            )}
-            <RequiredMark member={member} isMe={isMe} onToggle={() => actions.toggleRequired(member.id)} />
-          </>
-        }
+        mark={<Dot tone={tone} required={member.required} />}
         name={member.name}
-        note={isMe ? 'you' : roleOf(member, arranging)}
-        words={member.out ? 'left out for a moment' : memberWords(member, how)}
+        note={isMe ? 'you' : (roleOf(member, arranging) ?? (member.person ? undefined : 'guest'))}
+        words={words}
         troubled={!member.out && how !== undefined && !['free', 'stretch', 'unknown'].includes(how.state)}
-        {...(isMe ? {} : { onOut: () => actions.takeOut(member.id), outWords: `Take ${member.name} out` })}
+        doings={
+          isMe
+            ? []
+            : [
+                {
+                  words: member.required ? 'Make optional' : 'Make required',
+                  key: 'o',
+                  run: () => actions.toggleRequired(member.id),
+                },
+                {
+                  words: member.out ? 'Take in again' : 'Leave out for a moment',
+                  key: 'x',
+                  run: () => actions.toggleOut(member.id),
+                },
+                { words: 'Take out', key: 'Delete', run: () => actions.takeOut(member.id) },
+              ]
+        }
       />
     ),
   }
@@ -158,9 +173,7 @@ const placeRow = (place: PlaceLane, arranging: Arranging, axis: Axis, actions: L
   const particular = arranging.brief.places.includes(place.id)
   const reason = arranging.placeReasons.find((each) => each.place.id === place.id)
   const free = reason === undefined || reason.free
-  const words = free
-    ? `${reason ? 'free, ' : ''}${place.seats} seats`
-    : duringInWords(reason.how, zoneTable(place.time.zone))
+  const words = free ? '' : duringInWords(reason.how, zoneTable(place.time.zone))
   return {
     id: place.id,
     name: place.name,
@@ -168,13 +181,16 @@ const placeRow = (place: PlaceLane, arranging: Arranging, axis: Axis, actions: L
     axis,
     label: (
       <Label
-        mark={<i className="mx-1.5 size-3 shrink-0 border-2 border-soft" />}
+        mark={<i aria-hidden className="size-3 shrink-0 border-2 border-soft" />}
         name={place.name}
+        note={particular ? `${place.seats} seats` : 'fits best'}
         words={words.replace(/^busy/, 'taken')}
         troubled={!free}
-        {...(particular
-          ? { onOut: () => actions.dropPlace(place.id), outWords: `Let ${place.name} go` }
-          : { note: 'matched' })}
+        doings={
+          particular
+            ? [{ words: 'Meet without it', key: 'Delete', run: () => actions.dropPlace(place.id) }]
+            : []
+        }
       />
     ),
   }
@@ -187,6 +203,9 @@ export const useBriefLanes = (arranging: Arranging, lens: Lens, actions: LaneAct
     () => instantAxis(instantOf(zone, wallOf(lens.first)), instantOf(zone, wallOf(lens.first + lens.days))),
     [zone, lens.first, lens.days],
   )
+  const tones = tonesOf(members.map((member) => member.id))
+  const rowOf = (member: Member) =>
+    memberRow(member, tones.get(member.id) ?? 'var(--soft)', arranging, axis, actions)
   const keyOf = (member: Member) => (member.person ? member.time.zone : GUESTS)
   const zones = [...new Set([me.zone, ...members.map(keyOf)])].filter((key) => key !== GUESTS)
   const byZone = zones.map((key): BoardGroup => {
@@ -203,7 +222,7 @@ export const useBriefLanes = (arranging: Arranging, lens: Lens, actions: LaneAct
           <b>{sites}</b> <span className="text-soft">{offset}</span>
         </>
       ),
-      rows: inside.map((member) => memberRow(member, arranging, axis, actions)),
+      rows: inside.map((member) => rowOf(member)),
     }
   })
   const guests = members.filter((member) => keyOf(member) === GUESTS)
@@ -213,7 +232,7 @@ export const useBriefLanes = (arranging: Arranging, lens: Lens, actions: LaneAct
       zone,
       axis,
       title: <b>Guests</b>,
-      rows: guests.map((member) => memberRow(member, arranging, axis, actions)),
+      rows: guests.map((member) => rowOf(member)),
     },
     {
       id: 'places',

@@ -74,12 +74,12 @@ const words = () => document.body.textContent ?? ''
 describe('the cards', () => {
   it('wait for somebody to meet', () => {
     cards({ alone: true })
-    expect(words()).toContain('The openings will stand here as cards')
+    expect(words()).toContain('The times that work will stand here')
   })
 
   it('say that a search goes on, and let it be stopped', () => {
     const { searching } = cards({}, { answer: null, share: 0 })
-    expect(words()).toContain('Looking for openings…')
+    expect(words()).toContain('Looking for times…')
     fireEvent.click(screen.getByRole('button', { name: 'Stop' }))
     expect(searching.stop).toHaveBeenCalledTimes(1)
   })
@@ -87,7 +87,7 @@ describe('the cards', () => {
   it('say that it was stopped before anything was found, and ask again', () => {
     const { searching } = cards({}, { answer: null, share: 1, stopped: true })
     expect(words()).toContain('Stopped before anything was found.')
-    expect(words()).not.toContain('Looking for openings')
+    expect(words()).not.toContain('Looking for times')
     fireEvent.click(screen.getByRole('button', { name: 'Search again' }))
     expect(searching.again).toHaveBeenCalledTimes(1)
   })
@@ -104,12 +104,10 @@ describe('the cards', () => {
       opening('2026-12-02T10:00', { missing: ['declan'] }),
     ]
     cards({ found: found([best, other, next]) })
-    const list = screen.getByRole('list', { name: 'Openings, best first' })
+    const list = screen.getByRole('list', { name: 'Times that work, best first' })
     expect(list.children).toHaveLength(2)
-    expect(list.children[0]?.textContent).toContain(
-      'Thu 3 Dec 14:00no roomall 3 freeinside everybody’s hours',
-    )
-    expect(list.children[1]?.textContent).toContain('Wed 2 Dec 10:00no room2 of 3 freewithout Declan')
+    expect(list.children[0]?.textContent).toContain('Thu 3 Dec 14:00all 3 free. inside everybody’s hours')
+    expect(list.children[1]?.textContent).toContain('Wed 2 Dec 10:002 of 3 free. without Declan')
     fireEvent.click(screen.getByRole('button', { name: '09:15' }))
     expect(take).toHaveBeenLastCalledWith(other)
   })
@@ -130,9 +128,6 @@ describe('the cards', () => {
       found: found([opening('2026-12-03T14:00')], { unknown: ['mira'] }),
     })
     expect(words()).toContain('2 free, 1 unknown')
-    expect(words()).toContain('The time of Mira is unknown and not counted as free.')
-    fireEvent.click(screen.getByRole('button', { name: 'Ask them which times suit' }))
-    expect(ask).toHaveBeenCalledOnce()
   })
 })
 
@@ -149,15 +144,15 @@ describe('without an opening', () => {
   it('who is in the way is named, and one press tries what would help', () => {
     cards({ why: away, help: [stretch, { changes: [{ kind: 'optional', id: 'tashi' }], openings: 1 }] })
     expect(words()).toContain('No time suits everybody. Tashi is away until Sun 13 Dec.')
-    expect(words()).toContain('Make Tashi optional 1 opening')
-    fireEvent.click(screen.getByRole('button', { name: 'Stretch hours by 1 h 3 openings' }))
+    expect(words()).toContain('Make Tashi optional 1 time')
+    fireEvent.click(screen.getByRole('button', { name: 'Allow 1 h outside hours 3 times' }))
     expect(help).toHaveBeenCalledWith(stretch)
   })
 
   it('what was found to help so far stands there while more is tried', () => {
     cards({ why: away, help: [stretch] }, { share: 0.6 })
     expect(screen.getByRole('progressbar').getAttribute('value')).toBe('0.6')
-    expect(screen.getByRole('button', { name: /^Stretch hours by 1 h/ })).toBeTruthy()
+    expect(screen.getByRole('button', { name: /^Allow 1 h/ })).toBeTruthy()
   })
 
   it('it is said when nothing small helps, and when not everything was tried', () => {
@@ -165,6 +160,27 @@ describe('without an opening', () => {
     expect(words()).toContain('No small change helps.')
     cards({ why: away }, { stopped: true })
     expect(words()).toContain('Stopped: not everything was tried.')
+  })
+
+  it('whose time is unknown is said, with what can be done about it', () => {
+    cards({
+      asked: [member('ilse'), member('mira', false)],
+      why: away,
+      found: found([], { unknown: ['mira'] }),
+    })
+    expect(words()).toContain('The time of Mira is unknown, and not counted as free.')
+    fireEvent.click(screen.getByRole('button', { name: 'Ask them which times suit' }))
+    expect(ask).toHaveBeenCalledOnce()
+  })
+
+  it('three remedies stand there, the others on request', () => {
+    const five = [15, 30, 45, 60, 90].map(
+      (minutes): Help => ({ changes: [{ kind: 'stretch', minutes }], openings: minutes }),
+    )
+    cards({ why: away, help: five })
+    expect(screen.getAllByRole('button', { name: /outside hours/ })).toHaveLength(3)
+    fireEvent.click(screen.getByRole('button', { name: 'and 2 more' }))
+    expect(screen.getAllByRole('button', { name: /outside hours/ })).toHaveLength(5)
   })
 
   it('each day says why, week by week', () => {

@@ -1,5 +1,6 @@
 import { type DayOfOpenings, type Help, judge, type Opening, openingsByDay } from '@marmot/core/openings'
 import { clockText, minuteOf, shortDay, shortTime, toWall, weekStart } from '@marmot/core/time'
+import { useState } from 'react'
 import { presentOf } from './change-in-hand.tsx'
 import type { Arranging } from './use-arranging.ts'
 import type { Searching } from './use-search.ts'
@@ -7,6 +8,10 @@ import { blockerWords, helpWords, listed, partsWords, scoreLines, whyWords } fro
 
 const MOST_CARDS = 12
 const MOST_ALTERNATIVES = 4
+const MOST_HELP = 3
+/** Cards share the width; where there are many, the row scrolls. */
+const CARD =
+  'flex min-w-[205px] max-w-[420px] flex-1 flex-col rounded-lg border-2 bg-ground hover:bg-shade max-md:max-w-none max-md:basis-[78vw] max-md:shrink-0'
 
 const Card = ({
   arranging,
@@ -24,7 +29,7 @@ const Card = ({
   const opening = all.find(isHere) ?? day.best
   const here = isHere(opening)
   const known = members.filter((member) => member.time.known).length
-  const place = placesOfOpening(arranging, opening)
+  const places = placesOfOpening(arranging, opening)
   const reasons = partsWords(opening, names)
   const unknown = members.length - known
   const missing = opening.parts.missing.length
@@ -35,29 +40,26 @@ const Card = ({
       : `all ${known} free`
   const others = all.filter((each) => each !== opening).slice(0, MOST_ALTERNATIVES)
   return (
-    <li
-      className={`flex h-full w-[212px] shrink-0 flex-col rounded-lg border-2 bg-ground hover:bg-shade ${here ? 'border-gentian' : 'border-transparent'}`}
-    >
+    <li className={`${CARD} ${here ? 'border-gentian' : 'border-transparent'}`}>
       <button
         type="button"
         onClick={() => onTake(opening)}
         aria-current={here || undefined}
         title={scoreLines(opening, names).join('\n')}
-        className="flex w-full flex-1 flex-col rounded-lg px-2.5 pt-1 text-left leading-snug"
+        className="flex w-full min-w-0 flex-1 flex-col rounded-lg px-2.5 pt-1 text-left leading-snug"
       >
-        <span className="flex w-full items-baseline justify-between gap-2">
-          <b className="whitespace-nowrap text-[14.5px]">{shortTime(opening.start, zone)}</b>
-          <span className="truncate text-[12.5px]" title={place.words}>
-            {place.short}
+        <b className="whitespace-nowrap text-[14.5px]">{shortTime(opening.start, zone)}</b>
+        <span className="line-clamp-2 text-[13px]">
+          {count}.{' '}
+          <span className="text-soft">
+            {[...(reasons.length ? reasons : ['inside everybody’s hours']), ...(places ? [places] : [])].join(
+              ', ',
+            )}
           </span>
-        </span>
-        <span className="w-full truncate text-sm">{count}</span>
-        <span className="w-full truncate text-[12.5px] text-soft">
-          {reasons.length ? reasons.join(', ') : 'inside everybody’s hours'}
         </span>
       </button>
       {others.length > 0 && (
-        <span className="flex gap-1 px-2 pb-1 text-[12.5px]">
+        <span className="flex gap-1 px-2 text-[12.5px]">
           <span className="self-center text-soft">or</span>
           {others.map((other) => (
             <button
@@ -87,9 +89,7 @@ const PresentCard = ({ arranging, onTake }: { arranging: Arranging; onTake: (ope
   const reasons = partsWords(opening, names)
   const here = brief.start === start
   return (
-    <li
-      className={`flex h-full w-[212px] shrink-0 flex-col rounded-lg border-2 border-dashed bg-ground ${here ? 'border-gentian' : 'border-soft'}`}
-    >
+    <li className={`${CARD} border-dashed ${here ? 'border-gentian' : 'border-soft'}`}>
       <button
         type="button"
         onClick={() => onTake(opening)}
@@ -113,21 +113,12 @@ const PresentCard = ({ arranging, onTake }: { arranging: Arranging; onTake: (ope
   )
 }
 
-/** The places of an opening: those it was matched with, else a room that is free then. */
-const placesOfOpening = (arranging: Arranging, opening: Opening): { short: string; words: string } => {
+/** The places that an opening was matched with, where places are asked for; a card says nothing of a room that nobody wants. */
+const placesOfOpening = (arranging: Arranging, opening: Opening): string => {
   const matched = opening.parts.places
-  if (matched) {
-    const found = matched.places.flatMap((id) => arranging.placesById.get(id ?? '')?.name ?? [])
-    const lacking = matched.lacking ? `, ${matched.lacking} missing` : ''
-    return {
-      short: `${found.join(' + ')}${lacking}`,
-      words: `The places that fit best: ${listed(found)}${lacking}`,
-    }
-  }
-  const place = arranging.roomsAt(opening)[0]
-  return place
-    ? { short: place.name, words: `${place.name} is free` }
-    : { short: 'no room', words: 'No room that seats you is free' }
+  if (!matched) return ''
+  const found = matched.places.flatMap((id) => arranging.placesById.get(id ?? '')?.name ?? [])
+  return found.length ? `in ${listed(found)}` : ''
 }
 
 /** How far a search has come, once it takes long enough to wonder, and how to stop it or ask again. */
@@ -169,10 +160,11 @@ const NoOpening = ({
   onHelp: (help: Help) => void
   onAsk: (() => void) | undefined
 }) => {
-  const { why, help, searching, names, brief } = arranging
+  const { why, help, searching, names } = arranging
   const busy = searching.share < 1
+  const [all, setAll] = useState(false)
   return (
-    <div className="flex flex-col gap-1.5 py-1 text-sm">
+    <div className="flex flex-col gap-1.5 text-sm">
       <p>
         <b>No time suits everybody.</b> {why ? whyWords(why, names) : ''}
       </p>
@@ -182,9 +174,9 @@ const NoOpening = ({
             ? 'What would help:'
             : busy
               ? 'Trying what would help…'
-              : 'No small change helps. Widen the window or take somebody out.'}
+              : 'No small change helps. Ask for more days, or take somebody out.'}
         </span>
-        {help.map((each) => (
+        {(all ? help : help.slice(0, MOST_HELP)).map((each) => (
           <button
             key={JSON.stringify(each.changes)}
             type="button"
@@ -193,23 +185,32 @@ const NoOpening = ({
           >
             {helpWords(each, names)}{' '}
             <b className="whitespace-nowrap">
-              {each.openings} {each.openings === 1 ? 'opening' : 'openings'}
+              {each.openings} {each.openings === 1 ? 'time' : 'times'}
               {each.second === undefined ? '' : ` and ${each.second}`}
             </b>
           </button>
         ))}
+        {!all && help.length > MOST_HELP && (
+          <button
+            type="button"
+            className="min-h-7 rounded px-1 underline underline-offset-2 max-md:min-h-11"
+            onClick={() => setAll(true)}
+          >
+            and {help.length - MOST_HELP} more
+          </button>
+        )}
         <HowFar searching={searching} />
       </fieldset>
-      <DayByDay arranging={arranging} />
-      {brief.minutes > 0 && arranging.found.unknown.length > 0 && (
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <DayByDay arranging={arranging} />
         <Unknown arranging={arranging} onAsk={onAsk} />
-      )}
+      </div>
     </div>
   )
 }
 
 /** Why each day of the window without an opening has none, week by week. */
-const DayByDay = ({ arranging }: { arranging: Arranging }) => {
+export const DayByDay = ({ arranging }: { arranging: Arranging }) => {
   const { days, names } = arranging
   if (days.length === 0) return null
   const weeks = [...new Set(days.map((each) => weekStart(each.day)))]
@@ -239,12 +240,12 @@ const DayByDay = ({ arranging }: { arranging: Arranging }) => {
 }
 
 /** People whose time nobody can see, counted apart, with what to do about them. */
-const Unknown = ({ arranging, onAsk }: { arranging: Arranging; onAsk: (() => void) | undefined }) => {
+export const Unknown = ({ arranging, onAsk }: { arranging: Arranging; onAsk: (() => void) | undefined }) => {
   const { found, names } = arranging
   if (found.unknown.length === 0) return null
   return (
     <p className="flex flex-wrap items-center gap-2 text-[12.5px] text-soft">
-      The time of {listed(found.unknown.map(names.person))} is unknown and not counted as free.
+      The time of {listed(found.unknown.map(names.person))} is unknown, and not counted as free.
       {onAsk && (
         <button
           type="button"
@@ -271,13 +272,12 @@ export const Cards = ({
   onAsk: (() => void) | undefined
 }) => {
   const { found, me, alone, settled, refused, searching } = arranging
-  if (alone)
-    return <p className="py-2 text-soft text-sm">The openings will stand here as cards, best first.</p>
+  if (alone) return <p className="py-2 text-soft text-sm">The times that work will stand here, best first.</p>
   if (refused) return <p className="py-2 text-sm">{refused}</p>
   if (!settled || !searching.answer)
     return (
       <div className="flex items-center gap-3 py-2">
-        {!searching.stopped && <p className="animate-pulse text-soft text-sm">Looking for openings…</p>}
+        {!searching.stopped && <p className="animate-pulse text-soft text-sm">Looking for times…</p>}
         {settled && <HowFar searching={searching} />}
       </div>
     )
@@ -296,19 +296,15 @@ export const Cards = ({
   return (
     <>
       <ul
-        aria-label="Openings, best first"
-        className="-mx-1 flex items-stretch gap-1.5 overflow-x-auto px-1 pb-1"
+        aria-label="Times that work, best first"
+        className="flex h-full items-stretch gap-1.5 overflow-x-auto"
       >
         <PresentCard arranging={arranging} onTake={onTake} />
         {days.map((day) => (
           <Card key={day.best.from} arranging={arranging} day={day} onTake={onTake} />
         ))}
       </ul>
-      <div className="flex flex-wrap items-baseline gap-x-4">
-        <HowFar searching={searching} />
-        <Unknown arranging={arranging} onAsk={onAsk} />
-        <DayByDay arranging={arranging} />
-      </div>
+      <HowFar searching={searching} />
     </>
   )
 }

@@ -1,7 +1,9 @@
 import type { Brief } from '@marmot/contract/openings'
 import { STEPS } from '@marmot/core/openings'
 import {
+  civilOf,
   clockText,
+  dayFromCivil,
   dayOf,
   dayText,
   lengthInWords,
@@ -9,6 +11,7 @@ import {
   shortDay,
   WEEKDAYS,
   wallFromText,
+  weekStart,
 } from '@marmot/core/time'
 import { ChevronDown } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
@@ -17,7 +20,6 @@ import { ClosesPopping, Popping } from '../ui/popping.tsx'
 import { useBrief } from './brief.tsx'
 
 const LENGTHS = [15, 30, 45, 60, 90, 120]
-const WINDOWS = [7, 14, 28, 42]
 
 /** A part of the brief in words; pressed, it opens to be changed. */
 export const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
@@ -26,10 +28,11 @@ export const Chip = ({ label, children, words }: { label: string; children: Reac
     trigger={
       <button
         type="button"
-        className="flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade"
+        className="flex min-w-0 items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade max-md:min-h-11"
         aria-label={`${label}: ${words}`}
+        title={words}
       >
-        {words} <ChevronDown size={13} aria-hidden />
+        <span className="truncate">{words}</span> <ChevronDown size={13} aria-hidden className="shrink-0" />
       </button>
     }
   >
@@ -112,20 +115,46 @@ const DayField = ({
   )
 }
 
-export const WindowChip = ({ today }: { today: number }) => {
-  const { brief, change } = useBrief()
+/** Spans of days as one says them, from today on. Weeks begin on Monday. */
+const spansFrom = (today: number): { words: string; fromDay: number; toDay: number }[] => {
+  const week = weekStart(today) + 7
+  const { year, month } = civilOf(today)
+  const monthFrom = (ahead: number) =>
+    dayFromCivil(year + Math.floor((month - 1 + ahead) / 12), ((month - 1 + ahead) % 12) + 1, 1) ?? today
+  return [
+    { words: 'This week', fromDay: today, toDay: week },
+    { words: 'Next week', fromDay: week, toDay: week + 7 },
+    { words: '2 weeks', fromDay: today, toDay: today + 14 },
+    { words: '4 weeks', fromDay: today, toDay: today + 28 },
+    { words: 'This month', fromDay: today, toDay: monthFrom(1) },
+    { words: 'Next month', fromDay: monthFrom(1), toDay: monthFrom(2) },
+  ]
+}
+
+export const WindowChip = ({
+  today,
+  onWindow,
+}: {
+  today: number
+  onWindow: (fromDay: number, toDay: number) => void
+}) => {
+  const { brief } = useBrief()
   const words = `${shortDay(brief.fromDay)} to ${shortDay(brief.toDay - 1)}`
   const set = (part: 'fromDay' | 'toDay', day: number) => {
-    if (part === 'fromDay') change({ fromDay: day, toDay: Math.max(brief.toDay, day + 1) })
-    else change({ toDay: day + 1, fromDay: Math.min(brief.fromDay, day) })
+    if (part === 'fromDay') onWindow(day, Math.max(brief.toDay, day + 1))
+    else onWindow(Math.min(brief.fromDay, day), day + 1)
   }
   return (
-    <Chip label="Window" words={words}>
+    <Chip label="When" words={words}>
       <div className="flex flex-wrap gap-1.5">
-        {WINDOWS.map((days) => (
-          <ClosesPopping key={days}>
-            <Button onClick={() => change({ fromDay: today, toDay: today + days })}>
-              {days === 7 ? 'A week' : `${days / 7} weeks`}
+        {spansFrom(today).map((span) => (
+          <ClosesPopping key={span.words}>
+            <Button
+              aria-pressed={span.fromDay === brief.fromDay && span.toDay === brief.toDay}
+              className="aria-pressed:border-gentian aria-pressed:font-semibold"
+              onClick={() => onWindow(span.fromDay, span.toDay)}
+            >
+              {span.words}
             </Button>
           </ClosesPopping>
         ))}
@@ -221,7 +250,7 @@ export const RulesChip = () => {
     </label>
   )
   return (
-    <Chip label="Rules" words={stretchWords(rules.stretch)}>
+    <Chip label="Hours" words={stretchWords(rules.stretch)}>
       <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
         <fieldset className="flex flex-wrap gap-1.5">
           <legend className="mb-1 font-semibold">How far outside their hours</legend>
@@ -250,7 +279,7 @@ export const RulesChip = () => {
             checked={rules.tentative}
             onChange={(event) => set({ tentative: event.target.checked })}
           />
-          Tentative and held time may be used
+          Time that is not certain may be used
         </label>
         <fieldset className="flex flex-wrap gap-x-3 gap-y-1">
           <legend className="mb-1 font-semibold">Weekdays</legend>

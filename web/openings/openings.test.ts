@@ -72,6 +72,9 @@ describe('who is in the way, in words', () => {
     expect(blockerWords(away, names)).toBe('Tashi is away until Mon 14 Dec')
     const busy = blocker('tashi', 'busy', { since: at('2026-12-03T09:00'), until: at('2026-12-03T10:30') })
     expect(blockerWords(busy, names)).toBe('Tashi is busy until 10:30')
+    // A day that is all taken is no reason to name its own end.
+    const wholeDay = { ...away, since: at('2026-12-14T00:00'), until: at('2026-12-15T00:00') }
+    expect(blockerWords(wholeDay, names)).toBe('Tashi is away all day')
   })
 
   it('joins those whose hours do not meet, each named once', () => {
@@ -107,7 +110,9 @@ describe('what would help', () => {
       { kind: 'optional', id: 'aroha' },
       { kind: 'stretch', minutes: 45 },
     ]
-    expect(helpWords({ changes, openings: 3 }, names)).toBe('Make Aroha optional and stretch hours by 45 min')
+    expect(helpWords({ changes, openings: 3 }, names)).toBe(
+      'Make Aroha optional and allow 45 min outside hours',
+    )
     expect(changeWords({ kind: 'later', days: 14 }, names)).toBe('Look 2 weeks further')
   })
 

@@ -21,9 +21,8 @@ import { call } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { ApiProblem, problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
-import { Button, Choice, Field, Trouble } from '../ui/parts.tsx'
+import { Button, Choice, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
-import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
 import { useJoining } from './joining-choice.tsx'
 import { lackingIn } from './room-then.ts'
@@ -43,6 +42,23 @@ const alternativesIn = (error: unknown) => {
 }
 
 const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
+
+/** What everybody reads with the invitation. */
+const WhatItSays = ({ note, points }: { note: string; points: readonly string[] }) =>
+  !note.trim() && points.length === 0 ? null : (
+    <section aria-label="What it says">
+      <h3 className="font-semibold">What it says</h3>
+      {note.trim() && <p className="line-clamp-4 whitespace-pre-wrap">{note}</p>}
+      {points.length > 0 && (
+        <ol className="list-decimal pl-6">
+          {points.map((point, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: two points can have the same title
+            <li key={i}>{point}</li>
+          ))}
+        </ol>
+      )}
+    </section>
+  )
 
 /** The last look before it goes: when for everybody, who is told, which places are taken; then the sending itself. */
 export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClose: () => void }) => {
@@ -197,23 +213,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             </ul>
           </section>
           {whose}
-          <Field label="Words to everybody (optional)">
-            {(props) => (
-              <textarea
-                {...props}
-                rows={3}
-                maxLength={10_000}
-                value={brief.note}
-                onChange={(event) => change({ note: event.target.value })}
-              />
-            )}
-          </Field>
-          <AgendaField
-            value={brief.agenda}
-            minutes={brief.minutes}
-            names={members.map((member) => member.name)}
-            onChange={(agenda) => change({ agenda })}
-          />
+          <WhatItSays note={brief.note} points={body.agenda.map((item) => item.title)} />
           {choice}
           <Choice checked={rsvp} onChoose={setRsvp}>
             Ask everybody whether they come

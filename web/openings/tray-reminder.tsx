@@ -11,7 +11,7 @@ export const TrayReminder = () => {
   const others = brief.people.length + brief.guests.length - 1
   return (
     <aside
-      aria-label="The brief in hand"
+      aria-label="This meeting"
       className="flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap"
     >
       <b className="truncate">{brief.title || 'A meeting without a title'}</b>
@@ -23,7 +23,7 @@ export const TrayReminder = () => {
           : ''}
       </span>
       <button type="button" className="ml-auto rounded px-2 py-1 text-soft hover:bg-shade" onClick={clear}>
-        Put away
+        Forget it
       </button>
       <Link to="/arrange" className="rounded-md bg-gentian px-3 py-1 font-semibold text-gentian-ink">
         Go on arranging

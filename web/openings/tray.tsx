@@ -1,23 +1,24 @@
 import type { Help, Opening } from '@marmot/core/openings'
-import { clocksInWords, dayOf, shortDay, spanInWords, toWall, zoneTable } from '@marmot/core/time'
+import { clocksInWords, dayOf, shortDay, shortTime, spanInWords, toWall, zoneTable } from '@marmot/core/time'
 import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert } from 'lucide-react'
 import { useState } from 'react'
 import { Button } from '../ui/parts.tsx'
+import { Popping } from '../ui/popping.tsx'
+import { AboutChip } from './about-chip.tsx'
 import { useBrief } from './brief.tsx'
 import { Cards } from './cards.tsx'
 import { ChangeInHand } from './change-in-hand.tsx'
 import { LengthChip, RulesChip, WindowChip } from './chips.tsx'
-import { HoldButton } from './hold-button.tsx'
 import { NeedsChip } from './needs-chip.tsx'
 import { PeopleChip } from './people-chip.tsx'
 import { lackingIn } from './room-then.ts'
-import { KeepTemplate, TemplateRow } from './templates.tsx'
+import { TemplateRow } from './templates.tsx'
+import { More, type MoreActions } from './tray-more.tsx'
+import { TypedTime } from './typed-time.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
-import type { HoldInHand } from './use-hold.ts'
-import type { Jumps } from './use-jumps.ts'
 import { blockerWords, listed } from './words.ts'
 
-const MOST_PLACES = 6
+const MOST_PLACES = 3
 const MOST_REASONS = 3
 
 /** What is still missing before it can be sent; empty when nothing is. */
@@ -27,9 +28,10 @@ export const stillMissing = (arranging: Arranging, title: string): string[] => [
   ...(title.trim() ? [] : ['a title']),
 ]
 
+/** The chosen time in a sentence, which opens to be typed, and everybody's clock then. */
 const EveryZone = ({ arranging }: { arranging: Arranging }) => {
   const { chosen, zone, now, me, members } = arranging
-  if (!chosen) return null
+  if (!chosen) return <TypedTime arranging={arranging}>Type a time, or press the lanes</TypedTime>
   const others = [
     ...new Set(
       members
@@ -38,8 +40,10 @@ const EveryZone = ({ arranging }: { arranging: Arranging }) => {
     ),
   ]
   return (
-    <p className="min-w-0 leading-snug">
-      <b>{spanInWords(chosen.start, chosen.end, zone, now)}</b>
+    <p className="min-w-0 truncate leading-snug max-md:whitespace-normal">
+      <TypedTime arranging={arranging}>
+        <b>{spanInWords(chosen.start, chosen.end, zone, now)}</b>
+      </TypedTime>
       {others.map((name) => {
         const table = zoneTable(name)
         const day = dayOf(toWall(table, chosen.start))
@@ -71,7 +75,7 @@ const Standing = ({ arranging }: { arranging: Arranging }) => {
   ]
   return (
     <p className="text-coral text-sm">
-      ⚠ Not an opening: {reasons.length ? listed(reasons) : 'the rules of the brief leave it out'}.
+      ⚠ Does not work: {reasons.length ? listed(reasons) : 'what you asked for leaves it out'}.
     </p>
   )
 }
@@ -84,7 +88,7 @@ const Matched = ({ arranging }: { arranging: Arranging }) => {
     <p className="text-sm">
       {chosenPlaces.length > 0 && (
         <>
-          <span className="text-soft">Matched:</span>{' '}
+          <span className="text-soft">Fits best:</span>{' '}
           {chosenPlaces.map((place, i) => (
             <span key={place.id}>
               {i > 0 && ', '}
@@ -118,6 +122,37 @@ const AskForRoom = ({ arranging, onAsk }: { arranging: Arranging; onAsk: () => v
   )
 }
 
+/** A place that is free then: pressed, it is taken along, or left. */
+const PlaceChip = ({
+  place,
+  arranging,
+  onToggle,
+}: {
+  place: ReturnType<Arranging['roomsAt']>[number]
+  arranging: Arranging
+  onToggle: (id: string) => void
+}) => {
+  const on = arranging.brief.places.includes(place.id)
+  const elsewhere =
+    place.siteId === arranging.me.siteId
+      ? ''
+      : `, ${place.resource.zone.split('/').pop()?.replace(/_/g, ' ')}`
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={() => onToggle(place.id)}
+      className={`flex min-h-[25px] items-center gap-1 rounded-full border px-2.5 max-md:min-h-11 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 hover:bg-shade'}`}
+    >
+      {on && <Check size={13} aria-hidden />}
+      {place.name}{' '}
+      <span className={on ? '' : 'text-soft'}>
+        {place.seats} seats{elsewhere}
+      </span>
+    </button>
+  )
+}
+
 const Places = ({
   arranging,
   onTogglePlace,
@@ -127,17 +162,22 @@ const Places = ({
 }) => {
   const { brief } = useBrief()
   const { chosen } = arranging
-  const [all, setAll] = useState(false)
   if (!chosen) return null
   if (brief.needs.length > 0) return <Matched arranging={arranging} />
   const free = arranging.roomsAt(chosen)
   const lost = arranging.placeReasons.filter((reason) => !reason.free)
-  const offered = free
-    .filter((place) => all || brief.places.includes(place.id))
-    .concat(all ? [] : free.filter((place) => !brief.places.includes(place.id)).slice(0, MOST_PLACES))
-  const rest = free.length - offered.length
+  const taken = free.filter((place) => brief.places.includes(place.id))
+  const others = free.filter((place) => !brief.places.includes(place.id))
+  const offered = [...taken, ...others.slice(0, Math.max(0, MOST_PLACES - taken.length))]
+  const rest = free.filter((place) => !offered.includes(place))
+  const chip = (place: (typeof free)[number]) => (
+    <PlaceChip key={place.id} place={place} arranging={arranging} onToggle={onTogglePlace} />
+  )
   return (
-    <fieldset aria-label="Places free then" className="flex flex-wrap items-center gap-1.5 text-sm">
+    <fieldset
+      aria-label="Places free then"
+      className="flex items-center gap-1.5 whitespace-nowrap text-sm max-md:flex-wrap"
+    >
       <span className="text-soft">{free.length ? 'Free then:' : 'No room that seats you is free then.'}</span>
       {lost.map(({ place }) => (
         <button
@@ -146,39 +186,23 @@ const Places = ({
           onClick={() => onTogglePlace(place.id)}
           className="flex items-center gap-1 rounded-full border border-coral px-2.5 py-0.5 font-semibold text-coral"
         >
-          <TriangleAlert size={13} aria-hidden /> {place.name} is not free then: let it go
+          <TriangleAlert size={13} aria-hidden /> {place.name} is not free then: without it
         </button>
       ))}
-      {offered.map((place) => {
-        const on = brief.places.includes(place.id)
-        const elsewhere =
-          place.siteId === arranging.me.siteId
-            ? ''
-            : `, ${place.resource.zone.split('/').pop()?.replace(/_/g, ' ')}`
-        return (
-          <button
-            key={place.id}
-            type="button"
-            aria-pressed={on}
-            onClick={() => onTogglePlace(place.id)}
-            className={`flex items-center gap-1 rounded-full border px-2.5 py-0.5 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 hover:bg-shade'}`}
-          >
-            {on && <Check size={13} aria-hidden />}
-            {place.name}{' '}
-            <span className={on ? '' : 'text-soft'}>
-              {place.seats} seats{elsewhere}
-            </span>
-          </button>
-        )
-      })}
-      {rest > 0 && (
-        <button
-          type="button"
-          className="rounded px-1.5 underline underline-offset-2"
-          onClick={() => setAll(true)}
+      {offered.map(chip)}
+      {rest.length > 0 && (
+        <Popping
+          label="More places free then"
+          align="end"
+          className="flex w-[420px] flex-wrap gap-1.5 p-3 text-sm"
+          trigger={
+            <button type="button" className="min-h-[25px] rounded px-1.5 underline underline-offset-2">
+              and {rest.length} more
+            </button>
+          }
         >
-          and {rest} more
-        </button>
+          {rest.map(chip)}
+        </Popping>
       )}
     </fieldset>
   )
@@ -210,13 +234,89 @@ const SecondMeeting = ({ arranging }: { arranging: Arranging }) => {
         className="min-h-[25px] rounded px-1 text-soft underline underline-offset-2"
         onClick={() => setLater(null)}
       >
-        Let it go
+        Forget it
       </button>
     </p>
   )
 }
 
-/** The brief in hand along the bottom: what it needs, what is chosen, what is missing; from here one sends. */
+/** Going from one time that works to the next. */
+const Jumping = ({ onJump }: { onJump: MoreActions['onJump'] }) => (
+  <div className="flex flex-col justify-center gap-1 max-md:hidden">
+    <button
+      type="button"
+      className="rounded border border-soft/50 p-1.5 hover:bg-shade"
+      aria-label="Next time that works (n)"
+      title="Next time that works (n)"
+      onClick={() => onJump(1)}
+    >
+      <ChevronRight size={16} aria-hidden />
+    </button>
+    <button
+      type="button"
+      className="rounded border border-soft/50 p-1.5 hover:bg-shade"
+      aria-label="Previous time that works (p)"
+      title="Previous time that works (p)"
+      onClick={() => onJump(-1)}
+    >
+      <ChevronLeft size={16} aria-hidden />
+    </button>
+  </div>
+)
+
+/** What one presses at the end. */
+const Send = ({
+  arranging,
+  invited,
+  onSend,
+}: {
+  arranging: Arranging
+  invited: number
+  onSend: () => void
+}) => {
+  const { brief } = useBrief()
+  const missing = stillMissing(arranging, brief.title)
+  return (
+    <Button
+      tone="primary"
+      disabled={missing.length > 0}
+      onClick={onSend}
+      className="whitespace-nowrap px-4 max-md:min-h-11"
+    >
+      {brief.meeting
+        ? 'Look over the change…'
+        : invited > 0
+          ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…`
+          : 'Send…'}
+    </Button>
+  )
+}
+
+/** On a phone, folded: what it is and when, and the next step. */
+const Folded = ({ arranging, onUnfold }: { arranging: Arranging; onUnfold: () => void }) => {
+  const { brief } = useBrief()
+  const { chosen, zone, members } = arranging
+  const others = members.length - 1
+  return (
+    <button
+      type="button"
+      aria-expanded={false}
+      onClick={onUnfold}
+      className="flex min-h-11 min-w-0 flex-1 items-center gap-2 text-left"
+    >
+      <ChevronUp size={18} aria-hidden className="shrink-0" />
+      <span className="min-w-0 leading-tight">
+        <b className="block truncate">{brief.title || 'This meeting'}</b>
+        <span className="block truncate text-soft text-sm">
+          {chosen ? shortTime(chosen.start, zone) : 'no time yet'}, {others}{' '}
+          {others === 1 ? 'other' : 'others'}
+        </span>
+      </span>
+    </button>
+  )
+}
+
+/** The meeting in hand along the bottom: what it is, when and where, and the times that work; from here one sends. */
 export const Tray = ({
   arranging,
   members,
@@ -224,14 +324,9 @@ export const Tray = ({
   onTake,
   onTogglePlace,
   onSend,
-  onAsk,
-  onRepeat,
-  onCompare,
-  onJump,
-  jumps,
-  onJumps,
   onHelp,
-  hold,
+  onWindow,
+  ...more
 }: {
   arranging: Arranging
   members: readonly Member[]
@@ -239,179 +334,82 @@ export const Tray = ({
   onTake: (opening: Opening) => void
   onTogglePlace: (id: string) => void
   onSend: () => void
-  /** Asks which times suit; left out where there is one time alone to be had. */
-  onAsk: (() => void) | undefined
-  onRepeat: () => void
-  onCompare: () => void
-  onJump: (way: 1 | -1, by?: 'opening' | 'day') => void
-  jumps: Jumps
-  onJumps: (jumps: Jumps) => void
   onHelp: (help: Help) => void
-  hold: HoldInHand
-}) => {
-  const { brief, change, clear, untouched } = useBrief()
+  /** Other days were asked for. */
+  onWindow: (fromDay: number, toDay: number) => void
+} & MoreActions) => {
+  const { brief, change, untouched } = useBrief()
   const [open, setOpen] = useState(() => window.innerWidth >= 720)
-  const missing = stillMissing(arranging, brief.title)
   const invited = members.length - 1
+  const missing = stillMissing(arranging, brief.title)
+  const found = !arranging.alone && arranging.found.openings.length > 0
+  const unfolded = open ? '' : 'max-md:hidden'
   return (
     <section
-      aria-label="The brief in hand"
-      className="z-10 shrink-0 border-line border-t bg-paper px-4 pt-2 pb-2 max-md:max-h-[62dvh] max-md:overflow-y-auto max-md:rounded-t-xl max-md:px-3"
+      aria-label="This meeting"
+      className="z-10 flex shrink-0 flex-col gap-1 border-line border-t bg-paper px-3.5 py-2 max-md:max-h-[70dvh] max-md:overflow-y-auto max-md:rounded-t-xl"
     >
       {brief.meeting && <ChangeInHand meeting={brief.meeting} />}
-      <div className="flex flex-wrap items-center gap-2">
+      {!open && (
+        <div className="flex items-center gap-2 md:hidden">
+          <Folded arranging={arranging} onUnfold={() => setOpen(true)} />
+          <Send arranging={arranging} invited={invited} onSend={onSend} />
+        </div>
+      )}
+      <div className={`flex items-center gap-1.5 max-md:flex-wrap ${unfolded}`}>
         <input
           aria-label="Title"
-          placeholder="What is it about?"
+          placeholder="Title"
           value={brief.title}
           maxLength={200}
           onChange={(event) => change({ title: event.target.value })}
-          className="min-w-40 max-w-sm flex-1 rounded-md border border-soft/40 bg-transparent px-2 py-0.5 font-semibold text-[17px]"
+          className="min-w-36 max-w-sm flex-[2_1_150px] rounded-md border border-soft/50 bg-transparent px-2 py-0.5 font-semibold text-[17px] max-md:min-h-11"
         />
+        <button
+          type="button"
+          className="grid size-11 place-items-center md:hidden"
+          aria-expanded
+          aria-label="Fold it away"
+          onClick={() => setOpen(false)}
+        >
+          <ChevronDown size={18} aria-hidden />
+        </button>
+        <AboutChip members={members} />
         <LengthChip />
-        <span className={open ? '' : 'max-md:hidden'}>
-          <PeopleChip arranging={arranging} />
-        </span>
-        <span className={open ? '' : 'max-md:hidden'}>
-          <WindowChip today={arranging.today} />
-        </span>
-        <span className={open ? '' : 'max-md:hidden'}>
-          <RulesChip />
-        </span>
-        <span className={open ? '' : 'max-md:hidden'}>
-          <NeedsChip arranging={arranging} />
-        </span>
-        {arranging.chosen && (
-          <div className="min-w-0 flex-1 basis-[560px] max-md:basis-full">
-            <EveryZone arranging={arranging} />
-          </div>
-        )}
-        <span className="ml-auto flex flex-wrap items-center justify-end gap-2 *:whitespace-nowrap max-md:w-full">
-          {missing.length > 0 && (
-            <span className="whitespace-nowrap text-sm text-soft">Still missing: {missing.join(', ')}</span>
-          )}
-          {onAsk && (
-            <Button onClick={onAsk} title="Ask several people which times suit (a)">
-              Ask them…
-            </Button>
-          )}
-          {!arranging.alone && !brief.meeting && (
-            <Button onClick={onRepeat} title="Make it a series (r)">
-              Series…
-            </Button>
-          )}
-          {!brief.meeting && <HoldButton arranging={arranging} hold={hold} />}
-          <Button tone="primary" disabled={missing.length > 0} onClick={onSend} className="px-4 py-1.5">
-            {brief.meeting
-              ? 'Look over the change…'
-              : invited > 0
-                ? `Send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}…`
-                : 'Send…'}
-          </Button>
-          <button
-            type="button"
-            className="rounded p-1 md:hidden"
-            aria-expanded={open}
-            aria-label="The whole brief"
-            onClick={() => setOpen(!open)}
-          >
-            {open ? <ChevronDown size={18} aria-hidden /> : <ChevronUp size={18} aria-hidden />}
-          </button>
+        <PeopleChip arranging={arranging} />
+        <WindowChip today={arranging.today} onWindow={onWindow} />
+        <RulesChip />
+        <NeedsChip arranging={arranging} />
+        <More arranging={arranging} {...more} />
+        <span className="ml-auto flex shrink-0 items-center justify-end gap-2 max-md:w-full">
+          <Send arranging={arranging} invited={invited} onSend={onSend} />
         </span>
       </div>
-      <div>
-        <div className="flex flex-col gap-1.5 py-1.5">
-          <Standing arranging={arranging} />
-          <div className={open ? 'contents' : 'max-md:hidden'}>
-            <div className="flex flex-wrap items-center gap-1.5">
-              <Places arranging={arranging} onTogglePlace={onTogglePlace} />
-              <AskForRoom arranging={arranging} onAsk={onSend} />
-            </div>
-          </div>
-        </div>
-        <div className="flex min-h-[70px] items-stretch gap-2">
-          {!arranging.alone && arranging.found.openings.length > 0 && (
-            <div className="flex flex-col justify-center gap-1 max-md:hidden">
-              <button
-                type="button"
-                className="rounded border border-soft/40 p-1 hover:bg-shade"
-                aria-label="Next opening (n)"
-                title="Next opening (n)"
-                onClick={() => onJump(1)}
-              >
-                <ChevronRight size={16} aria-hidden />
-              </button>
-              <button
-                type="button"
-                className="rounded border border-soft/40 p-1 hover:bg-shade"
-                aria-label="Previous opening (p)"
-                title="Previous opening (p)"
-                onClick={() => onJump(-1)}
-              >
-                <ChevronLeft size={16} aria-hidden />
-              </button>
-            </div>
-          )}
-          <div className="min-w-0 flex-1">
-            <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} onAsk={onAsk} />
-            <SecondMeeting arranging={arranging} />
-            {untouched && <TemplateRow today={arranging.today} />}
-          </div>
-        </div>
-        <div
-          className={`flex flex-wrap items-center gap-x-4 text-[12.5px] text-soft ${open ? '' : 'max-md:hidden'}`}
-        >
-          {!arranging.alone && arranging.found.openings.length > 0 && (
-            <>
-              <button
-                type="button"
-                className="min-h-[25px] rounded px-1 text-ink underline underline-offset-2"
-                title="Compare times side by side (c)"
-                onClick={onCompare}
-              >
-                Compare them side by side
-              </button>
-              <span className="max-md:hidden">n and p jump between openings, d and b between days;</span>
-              <span className="flex gap-2 md:hidden">
-                <Button onClick={() => onJump(-1)}>
-                  <ChevronLeft size={16} aria-hidden /> earlier opening
-                </Button>
-                <Button onClick={() => onJump(1)}>
-                  later opening <ChevronRight size={16} aria-hidden />
-                </Button>
-              </span>
-              <label className="flex min-h-[25px] items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={jumps.optional}
-                  onChange={(event) => onJumps({ ...jumps, optional: event.target.checked })}
-                />
-                only where the optional are free too
-              </label>
-              <label className="flex min-h-[25px] items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={jumps.places}
-                  onChange={(event) => onJumps({ ...jumps, places: event.target.checked })}
-                />
-                only where the places can be had
-              </label>
-            </>
-          )}
-          {!untouched && !brief.meeting && (
-            <span className="ml-auto flex items-center gap-3">
-              {!arranging.alone && <KeepTemplate />}
-              <button
-                type="button"
-                className="min-h-[25px] rounded px-1 underline underline-offset-2 hover:text-ink"
-                onClick={clear}
-              >
-                Start over
-              </button>
-            </span>
-          )}
-        </div>
+      <div
+        className={`flex min-h-7 items-center justify-between gap-x-4 max-md:flex-wrap max-md:justify-start ${unfolded}`}
+      >
+        <EveryZone arranging={arranging} />
+        {missing.length > 0 && (
+          <span className="mr-auto whitespace-nowrap text-sm text-soft">
+            Still missing: {listed(missing)}
+          </span>
+        )}
+        <span className="flex shrink-0 items-center gap-2">
+          <Places arranging={arranging} onTogglePlace={onTogglePlace} />
+          <AskForRoom arranging={arranging} onAsk={onSend} />
+        </span>
+      </div>
+      <div className={`empty:hidden ${unfolded}`}>
+        <Standing arranging={arranging} />
         {said && <p className="text-sm">{said}</p>}
+        <SecondMeeting arranging={arranging} />
+      </div>
+      <div className={`flex min-h-[84px] items-stretch gap-2 ${unfolded}`}>
+        {found && <Jumping onJump={more.onJump} />}
+        <div className="min-w-0 flex-1">
+          <Cards arranging={arranging} onTake={onTake} onHelp={onHelp} onAsk={more.onAsk} />
+          {untouched && <TemplateRow today={arranging.today} />}
+        </div>
       </div>
     </section>
   )

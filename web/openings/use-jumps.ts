@@ -17,6 +17,15 @@ export interface Jumping {
   readonly said: string
 }
 
+const missesOptional = (opening: Opening): boolean => opening.parts.missing.length > 0
+const lacksPlace = (opening: Opening): boolean => (opening.parts.places?.lacking ?? 0) > 0
+
+/** How many openings each of the two would pass over. */
+export const passedOver = (openings: readonly Opening[]) => ({
+  optional: openings.filter(missesOptional).length,
+  places: openings.filter(lacksPlace).length,
+})
+
 /** Going from opening to opening. */
 export const useJumps = (arranging: Arranging, take: (opening: Opening) => void): Jumping => {
   const { brief, found, now, zone } = arranging
@@ -24,15 +33,14 @@ export const useJumps = (arranging: Arranging, take: (opening: Opening) => void)
   const [said, setSaid] = useState('')
   const jump: Jumping['jump'] = (way, by = 'opening') => {
     const fitting = found.openings.filter(
-      (opening) =>
-        !(jumps.optional && opening.parts.missing.length > 0) &&
-        !(jumps.places && (opening.parts.places?.lacking ?? 0) > 0),
+      (opening) => !(jumps.optional && missesOptional(opening)) && !(jumps.places && lacksPlace(opening)),
     )
     const from = brief.start ?? now
     const next =
       by === 'day' ? nextDayWithOpening(fitting, zone.zone, from, way) : nextOpening(fitting, from, way)
     if (next) take(next)
-    const none = `There is no ${way === 1 ? 'later' : 'earlier'} opening in the window.`
+    const left = found.openings.length - fitting.length
+    const none = `No ${way === 1 ? 'later' : 'earlier'} time works${left ? `, and ${left} ${left === 1 ? 'is' : 'are'} passed over` : ''}.`
     setSaid(next ? '' : none)
   }
   return { jumps, setJumps, jump, said }

@@ -38,12 +38,12 @@ describe('what an opening costs, in words', () => {
     )
     expect(words).toEqual([
       'without Declan',
-      'Aroha stretches 1 h 30',
-      'Tashi stretches 15 min',
-      'Catalina is spared, who bore most lately',
-      'Ilse gives up 30 min of lunch',
-      'Wanjiru has 20 min tentative',
-      'no air for Matteo',
+      '1 h 30 outside Aroha’s hours',
+      '15 min outside Tashi’s hours',
+      'easier on Catalina, who had the bad hours lately',
+      '30 min of Ilse’s lunch',
+      'Wanjiru is perhaps busy',
+      'no break around it for Matteo',
     ])
   })
 

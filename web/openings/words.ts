@@ -1,6 +1,7 @@
 import type { Brief } from '@marmot/contract/openings'
 import type { Blocker, Change, Help, Opening, WhyNot } from '@marmot/core/openings'
 import { minutesOf } from '@marmot/core/openings'
+import { featureInWords } from '@marmot/core/reservations'
 import {
   clockText,
   DAY,
@@ -26,9 +27,10 @@ export const listed = (names: readonly string[]): string =>
 
 const until = (blocker: Blocker, zone: ZoneTable): string => {
   if (blocker.until === null || blocker.since === null) return ''
-  const end = toWall(zone, blocker.until)
+  const [begin, end] = [toWall(zone, blocker.since), toWall(zone, blocker.until)]
   const long = blocker.until - blocker.since >= DAY
   const lastDay = dayOf(minuteOf(end) === 0 ? end - 1 : end)
+  if (long && dayOf(begin) === lastDay) return ' all day'
   return long ? ` until ${shortDay(lastDay)}` : ` until ${clockText(minuteOf(end))}`
 }
 
@@ -48,6 +50,10 @@ export const blockerWords = (blocker: Blocker, names: Names): string => {
       return `${name}’s day is full`
     case 'group':
       return `too few of ${blocker.title ?? 'the group'} can come`
+    case 'tentative':
+      return `${name} is perhaps busy${until(blocker, names.zone)}`
+    case 'held':
+      return `${name} keeps that time free${until(blocker, names.zone)}`
     default:
       return `${name} is ${blocker.kind}${until(blocker, names.zone)}`
   }
@@ -57,9 +63,7 @@ export const blockerWords = (blocker: Blocker, names: Names): string => {
 export const needWords = (need: Brief['needs'][number], names: Names): string => {
   const many = need.kind === 'equipment' ? 'pieces of equipment' : `${need.kind}s`
   const one = need.kind === 'equipment' ? 'equipment' : `a ${need.kind}`
-  const features = Object.entries(need.features).map(([name, count]) =>
-    count > 1 ? `${count} ${name}` : name,
-  )
+  const features = Object.entries(need.features).map(([name, count]) => featureInWords(name, count))
   return [
     need.count > 1 ? `${need.count} ${many}` : one,
     need.siteId ? `in ${names.site(need.siteId)}` : 'on each site',
@@ -99,15 +103,15 @@ export const changeWords = (change: Change, names: Names): string => {
     case 'shorten':
       return `Shorten to ${lengthInWords(change.minutes)}`
     case 'stretch':
-      return `Stretch hours by ${lengthInWords(change.minutes)}`
+      return `Allow ${lengthInWords(change.minutes)} outside hours`
     case 'later':
       return `Look ${change.days / 7 === 1 ? 'a week' : `${change.days / 7} weeks`} further`
     case 'tentative':
-      return 'Use tentative and held time'
+      return 'Use time that is not certain'
     case 'lunch':
       return 'Use lunch breaks'
     case 'gaps':
-      return 'Without gaps before and after'
+      return 'Without time free before and after'
     case 'bounds':
       return 'Without earliest and latest hour'
     case 'limit':
@@ -140,21 +144,21 @@ export const helpWords = (help: Help, names: Names): string =>
 
 /** Why an opening is as good as it is, each part in words; empty when it costs nobody anything. */
 export const partsWords = ({ parts }: Opening, names: Names): string[] => {
-  const each = (shares: Opening['parts']['stretch'], verb: string, what: string) =>
+  const each = (shares: Opening['parts']['stretch'], words: (name: string, length: string) => string) =>
     [...shares]
       .sort((a, b) => b.minutes - a.minutes)
-      .map((share) => `${names.person(share.id)} ${verb} ${lengthInWords(share.minutes)}${what}`)
+      .map((share) => words(names.person(share.id), lengthInWords(share.minutes)))
   return [
     ...(parts.missing.length ? [`without ${listed(parts.missing.map(names.person))}`] : []),
-    ...each(parts.stretch, 'stretches', ''),
+    ...each(parts.stretch, (name, length) => `${length} outside ${name}’s hours`),
     ...(parts.spared.length
-      ? [`${listed(parts.spared.map(names.person))} is spared, who bore most lately`]
+      ? [`easier on ${listed(parts.spared.map(names.person))}, who had the bad hours lately`]
       : []),
-    ...each(parts.lunch, 'gives up', ' of lunch'),
-    ...each(parts.tentative, 'has', ' tentative'),
+    ...each(parts.lunch, (name, length) => `${length} of ${name}’s lunch`),
+    ...each(parts.tentative, (name) => `${name} is perhaps busy`),
     ...(parts.places?.lacking ? ['a place is missing'] : []),
     ...(parts.squeezed.length
-      ? [`no air for ${listed(parts.squeezed.map((share) => names.person(share.id)))}`]
+      ? [`no break around it for ${listed(parts.squeezed.map((share) => names.person(share.id)))}`]
       : []),
   ]
 }

@@ -1,5 +1,5 @@
 import { type BusySpan, during, duringInWords, type LaneTime, type Span } from '@marmot/core/availability'
-import type { Wish } from '@marmot/core/reservations'
+import { featureInWords, type Wish } from '@marmot/core/reservations'
 import {
   clockText,
   HOUR,
@@ -26,9 +26,7 @@ export const stateAt = (place: PlaceLane, at: Instant, home: ZoneTable): { words
 
 /** "8 seats, 2 screens, camera, floor 2". */
 export const featureWords = (place: PlaceLane): string => {
-  const features = Object.entries(place.resource.features).map(([name, count]) =>
-    count > 1 ? `${count} ${name.replace(/s?$/, 's')}` : name.replace(/s$/, ''),
-  )
+  const features = Object.entries(place.resource.features).map(([name, count]) => featureInWords(name, count))
   return [
     place.seats > 1 ? `${place.seats} seats` : '',
     ...features,

@@ -43,7 +43,7 @@ describe('taking back', () => {
     ctrlZ()
     await waitFor(() => expect(undone.mock.calls).toEqual([['second'], ['first']]))
     ctrlZ()
-    expect(await screen.findByText('Taken back: Done: first')).toBeTruthy()
+    expect(await screen.findByText('Undone: Done: first')).toBeTruthy()
     expect(undone).toHaveBeenCalledTimes(2)
   })
 

@@ -127,11 +127,29 @@ export const flower = (tone: number | null | undefined): string | undefined =>
 
 export const TONES_COUNT = FLOWERS.length
 
-export const flowerOf = (id: string): string => {
+/** A tone for each of several people: their own, and as long as there are enough nobody has that of another. */
+export const tonesOf = (ids: readonly string[]): Map<string, string> => {
+  const taken = new Set<number>()
+  return new Map(
+    ids.map((id) => {
+      let tone = toneOf(id)
+      for (let tries = 0; taken.has(tone) && tries < FLOWERS.length; tries++)
+        tone = (tone + 1) % FLOWERS.length
+      taken.add(tone)
+      return [id, FLOWERS[tone] ?? 'var(--soft)']
+    }),
+  )
+}
+
+/** A number of a tone that is the same for the same id everywhere. */
+const toneOf = (id: string): number => {
   let sum = 0
   for (const sign of id) sum = (sum * 31 + sign.charCodeAt(0)) >>> 0
-  return FLOWERS[sum % FLOWERS.length] ?? '#4d6aa8'
+  return sum % FLOWERS.length
 }
+
+/** Somebody's tone, the same for the same name everywhere. */
+export const flowerOf = (id: string): string => FLOWERS[toneOf(id)] ?? 'var(--soft)'
 
 /** A number with its word: "1 entry", "3 entries". */
 export const counted = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`
