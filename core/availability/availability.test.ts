@@ -92,7 +92,7 @@ describe('how a lane stands during a time', () => {
   it.each([
     ['busy', 'busy until 14:30'],
     ['held', 'held until 14:30'],
-    ['tentative', 'tentative until 14:30'],
+    ['tentative', 'perhaps busy until 14:30'],
     ['away', 'away until 14:30'],
   ] as const)('tells who is %s and until when', (state, words) => {
     const spans = [{ ...span('2026-11-27T13:30', '2026-11-27T14:30'), state }]
@@ -104,7 +104,7 @@ describe('how a lane stands during a time', () => {
       { ...span('2026-11-27T14:00', '2026-11-27T15:00'), state: 'tentative' as const },
       { ...span('2026-11-25T00:00', '2026-12-01T00:00'), state: 'away' as const },
     ]
-    expect(duringInWords(during(lane({ spans }), vienna, chosen), vienna)).toBe('away until Tue 1 Dec 00:00')
+    expect(duringInWords(during(lane({ spans }), vienna, chosen), vienna)).toBe('away until Mon 30 Nov')
     const beside = [
       { ...span('2026-11-27T13:00', '2026-11-27T14:00'), state: 'busy' as const },
       { ...span('2026-11-27T15:00', '2026-11-27T16:00'), state: 'busy' as const },

@@ -241,9 +241,13 @@ export const outsideOf = (time: LaneTime, table: ZoneTable, chosen: Span) => {
   return { stretch: Math.min(MOST_STRETCH, stretchOf(spans, chosen)), lunch: minutesIn(breaks, chosen) }
 }
 
+/** The state alone, in a word or two. */
+export const stateInWords = ({ state }: Pick<During, 'state'>): string =>
+  state === 'tentative' ? STATE_WORDS.tentative : state === 'stretch' ? 'free' : state
+
 /** `During` in a few words: "free, 45 minutes outside hours", "busy until 15:00", "shares nothing: unknown". */
 export const duringInWords = (how: During, table: ZoneTable): string => {
-  const until = how.blocker ? `until ${endInWords(how.blocker, table)}` : ''
+  const until = how.blocker ? untilInWords(how.blocker, table) : ''
   switch (how.state) {
     case 'free':
       return 'free'
@@ -260,16 +264,28 @@ export const duringInWords = (how: During, table: ZoneTable): string => {
       return 'unknown: shares no times'
     case 'closed':
       return how.blocker?.reason === 'closed' ? 'closed' : `closed: ${how.blocker?.reason ?? ''}`
-    case 'tentative':
-      return `tentative ${until}`
     default:
-      return `${how.state} ${until}`
+      return `${STATE_WORDS[how.state]} ${until}`
   }
 }
 
-const endInWords = (span: Span, table: ZoneTable): string => {
-  const end = toWall(table, span.end)
-  const sameDay = dayOf(toWall(table, span.start)) === dayOf(end - MINUTE)
-  if (span.end - span.start >= DAY || !sameDay) return `${shortDay(dayOf(end))} ${clockText(minuteOf(end))}`
-  return clockText(minuteOf(end))
+/** Until when, as one says it: "until 15:00", "all day", "until Mon 30 Nov", "until Tue 1 Dec 08:00". */
+const untilInWords = (span: Span, table: ZoneTable): string => {
+  const [start, end] = [toWall(table, span.start), toWall(table, span.end)]
+  const lastDay = dayOf(end - MINUTE)
+  // A day that is taken to its end is lost; midnight belongs to nobody.
+  if (minuteOf(end) === 0 && span.end - span.start >= DAY)
+    return dayOf(start) === lastDay ? 'all day' : `until ${shortDay(lastDay)}`
+  if (span.end - span.start >= DAY || dayOf(start) !== lastDay)
+    return `until ${shortDay(dayOf(end))} ${clockText(minuteOf(end))}`
+  return `until ${clockText(minuteOf(end))}`
+}
+
+/** How something takes somebody's time, in a word or two. */
+export const STATE_WORDS: Record<SpanState, string> = {
+  busy: 'busy',
+  tentative: 'perhaps busy',
+  held: 'held',
+  away: 'away',
+  listed: 'takes no time',
 }

@@ -1,10 +1,11 @@
-import type { BusySpan } from '@marmot/core/availability'
+import { type BusySpan, STATE_WORDS } from '@marmot/core/availability'
 
 /** What stands on a block: its title as far as it may be known, else its state in a word. */
 export const blockWords = (span: BusySpan): string => {
   if (span.state === 'away') return span.title ? `away · ${span.title}` : 'away'
   if (span.title) return span.title
-  return span.state
+  // What takes no time says so by being a bar along the edge.
+  return span.state === 'listed' ? '' : STATE_WORDS[span.state]
 }
 
 const fills = (span: BusySpan): boolean => span.state === 'busy' || span.state === 'away'

@@ -10,6 +10,7 @@ import './lanes.css'
 import { createPlumb, type Plumb, usePlumb } from './plumb.ts'
 import { Ruler } from './ruler.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
+import { Upright } from './upright.tsx'
 
 const useWidth = () => {
   const ref = useRef<HTMLDivElement>(null)
@@ -252,62 +253,75 @@ export const Board = (props: BoardProps) => {
       onPointerCancel={cancel}
       onPointerLeave={() => plumb.set(null)}
     >
-      <div role="grid" aria-label={props.label} aria-rowcount={rows.length + groups.length}>
-        {groups.map((group) => (
-          <div role="rowgroup" key={group.id} className="group">
-            <div role="row" className="ruler-row" aria-rowindex={++index}>
-              <div role="rowheader" className="ruler-title">
-                {group.title}
-              </div>
-              <div role="gridcell" className="ruler-cell">
-                {group.ruler ?? (
-                  <Ruler
-                    axis={group.axis}
-                    home={home}
-                    zone={group.zone}
-                    width={width}
-                    plumb={plumb}
-                    chosen={chosen}
-                    days={props.days}
-                  />
-                )}
-              </div>
-            </div>
-            {group.alsoZones?.map((also) => (
-              <div key={also.zone.zone} role="row" className="ruler-row" aria-rowindex={++index}>
+      {props.upright ? (
+        <Upright
+          board={props}
+          rows={rows}
+          frameWords={frameWords}
+          wordsFor={wordsFor}
+          onKeys={onKeys}
+          scroller={ref}
+        />
+      ) : (
+        <div role="grid" aria-label={props.label} aria-rowcount={rows.length + groups.length}>
+          {groups.map((group) => (
+            <div role="rowgroup" key={group.id} className="group">
+              <div role="row" className="ruler-row" aria-rowindex={++index}>
                 <div role="rowheader" className="ruler-title">
-                  {also.title}
+                  {group.title}
                 </div>
                 <div role="gridcell" className="ruler-cell">
-                  <Ruler
-                    axis={group.axis}
-                    home={home}
-                    zone={also.zone}
-                    width={width}
-                    plumb={plumb}
-                    chosen={chosen}
-                    days={false}
-                  />
+                  {group.ruler ?? (
+                    <Ruler
+                      axis={group.axis}
+                      home={home}
+                      zone={group.zone}
+                      width={width}
+                      plumb={plumb}
+                      chosen={chosen}
+                      days={props.days}
+                    />
+                  )}
                 </div>
               </div>
-            ))}
-            {rows.length > VERY_MANY
-              ? chunksOf(group.rows, CHUNK).map((some) => {
-                  const from = index
-                  index += some.length
-                  return (
-                    <Chunk key={some[0]?.id} count={some.length}>
-                      {() => some.map((row, i) => drawn(row, from + i + 1))}
-                    </Chunk>
-                  )
-                })
-              : group.rows.map((row) => drawn(row, ++index))}
-          </div>
-        ))}
-      </div>
+              {group.alsoZones?.map((also) => (
+                <div key={also.zone.zone} role="row" className="ruler-row" aria-rowindex={++index}>
+                  <div role="rowheader" className="ruler-title">
+                    {also.title}
+                  </div>
+                  <div role="gridcell" className="ruler-cell">
+                    <Ruler
+                      axis={group.axis}
+                      home={home}
+                      zone={also.zone}
+                      width={width}
+                      plumb={plumb}
+                      chosen={chosen}
+                      days={false}
+                    />
+                  </div>
+                </div>
+              ))}
+              {rows.length > VERY_MANY
+                ? chunksOf(group.rows, CHUNK).map((some) => {
+                    const from = index
+                    index += some.length
+                    return (
+                      <Chunk key={some[0]?.id} count={some.length}>
+                        {() => some.map((row, i) => drawn(row, from + i + 1))}
+                      </Chunk>
+                    )
+                  })
+                : group.rows.map((row) => drawn(row, ++index))}
+            </div>
+          ))}
+        </div>
+      )}
       {rows.length === 0 && props.empty}
-      {axis && rows.length > 0 && !rows[0]?.marks && <Hours axis={axis} home={home} width={width} />}
-      {across === 'all' && axis && rows.length > 0 && (
+      {axis && rows.length > 0 && !rows[0]?.marks && !props.upright && (
+        <Hours axis={axis} home={home} width={width} />
+      )}
+      {across === 'all' && axis && rows.length > 0 && !props.upright && (
         <>
           <div className="over over-light" aria-hidden>
             {props.lights?.map((light) => {

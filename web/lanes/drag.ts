@@ -91,20 +91,24 @@ export const useDrag = (
   const grid: Grid = { step, home, draws, length: props.minutes * MINUTE }
   const rowIdOf = (row: BoardRow) => (draws ? row.id : null)
 
-  const rowAt = (y: number): BoardRow | null => {
+  const rowUnder = ({ clientX, clientY }: PointerEvent): BoardRow | null => {
     const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
     const found = elements.find((element) => {
       const box = element.getBoundingClientRect()
-      return y >= box.top && y < box.bottom
+      return props.upright
+        ? clientX >= box.left && clientX < box.right
+        : clientY >= box.top && clientY < box.bottom
     })
     return rows.find((row) => row.id === found?.dataset.row) ?? null
   }
 
-  const timeAt = (x: number, axis: Axis): Instant | null => {
+  const timeUnder = ({ clientX, clientY }: PointerEvent, axis: Axis): Instant | null => {
     const element = board.current
     if (!element) return null
+    const track = props.upright && element.querySelector('[data-part=track]')?.getBoundingClientRect()
     const left = element.getBoundingClientRect().left + (element.clientWidth - width)
-    return axis.instant(Math.max(0, Math.min(1, (x - left) / width)))
+    const fraction = track ? (clientY - track.top) / track.height : (clientX - left) / width
+    return axis.instant(Math.max(0, Math.min(1, fraction)))
   }
 
   const end = (): Drag | null => {
@@ -117,8 +121,8 @@ export const useDrag = (
   const press = (event: PointerEvent) => {
     if (props.still || event.button !== 0 || !(event.target instanceof HTMLElement)) return
     const part = event.target.closest<HTMLElement>('[data-part]')?.dataset
-    const row = rowAt(event.clientY) ?? (across === 'all' ? rows[0] : null)
-    const at = row ? timeAt(event.clientX, row.axis) : null
+    const row = rowUnder(event) ?? (across === 'all' ? rows[0] : null)
+    const at = row ? timeUnder(event, row.axis) : null
     if (!part || !row || at === null) return
     const span =
       part.part === 'block'
@@ -146,9 +150,9 @@ export const useDrag = (
   const follow = (event: PointerEvent) => {
     const now = drag.current
     const carried = now?.mode === 'move' && (across === 'row' || (draws && now.span !== null))
-    const under = !now || carried ? rowAt(event.clientY) : null
+    const under = !now || carried ? rowUnder(event) : null
     const row = under ?? now?.row ?? rows[0]
-    const at = row ? timeAt(event.clientX, row.axis) : null
+    const at = row ? timeUnder(event, row.axis) : null
     if (!row || at === null) return
     const onLabel = event.target instanceof HTMLElement && event.target.closest('.row-label, .ruler-title')
     plumb.set(onLabel && !now ? null : snap(at, PLUMB_STEP, home))

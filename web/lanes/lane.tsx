@@ -1,11 +1,19 @@
-import { type BusySpan, type Ground, groundOf, type LaneTime, type Span } from '@marmot/core/availability'
+import {
+  type BusySpan,
+  type Ground,
+  groundOf,
+  type LaneTime,
+  type Span,
+  STATE_WORDS,
+} from '@marmot/core/availability'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { Fragment, memo } from 'react'
 import type { Axis } from './axis.ts'
 import { blockWords, clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from './blocks.ts'
 import type { BlockKind, BlockLook, Mark, OverLane } from './types.ts'
 
-const RESERVED: BlockLook = { kind: 'reservation' }
+/** How a reservation looks on the lanes of others. */
+export const RESERVED: BlockLook = { kind: 'reservation' }
 
 const percent = (fraction: number): string => `${(Math.max(0, Math.min(1, fraction)) * 100).toFixed(3)}%`
 
@@ -24,7 +32,7 @@ const GroundPart = ({ part, axis }: { part: Ground; axis: Axis }) => (
 /** The words of a block for a screen reader and on hover. */
 export const blockLabel = (span: BusySpan, table: ZoneTable): string => {
   const clock = (at: number) => clockText(minuteOf(toWall(table, at)))
-  const state = span.state === 'busy' && span.title ? '' : `, ${span.state}`
+  const state = span.state === 'busy' && span.title ? '' : `, ${STATE_WORDS[span.state]}`
   return `${clock(span.start)} to ${clock(span.end)}${span.title ? `, ${span.title}` : ''}${state}`
 }
 
@@ -80,10 +88,11 @@ const Strips = ({ over, axis, home }: { over: readonly OverLane[]; axis: Axis; h
 )
 
 /** What kind of thing a block is, at its left edge. */
-const Kind = ({ kind }: { kind: BlockKind }) =>
+export const Kind = ({ kind }: { kind: BlockKind }) =>
   kind === 'own' ? null : <i className={`kind kind-${kind}`} aria-hidden />
 
-const Words = ({ words, look }: { words: string; look: BlockLook | undefined }) => (
+/** A block's title with its mark, and the line under it. */
+export const Words = ({ words, look }: { words: string; look: BlockLook | undefined }) => (
   <>
     <b>
       {look?.dot && <i className="dot" style={{ background: look.dot }} />}

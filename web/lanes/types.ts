@@ -27,6 +27,8 @@ export interface BoardRow {
   /** What a screen reader hears first: "Tashi Lhendup, Kathmandu". */
   readonly name: string
   readonly label: ReactNode
+  /** Its name as a column has room for it; without one the first word of its name. */
+  readonly short?: string
   readonly time: LaneTime
   readonly axis: Axis
   readonly faded?: boolean
@@ -126,4 +128,6 @@ export interface BoardProps {
   readonly empty?: ReactNode
   /** Only to be looked at: nothing on it moves. */
   readonly still?: boolean
+  /** Turned, for a narrow screen: hours run downward, a lane is a column, and its width says how available it is. */
+  readonly upright?: boolean
 }

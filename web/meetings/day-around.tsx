@@ -1,4 +1,4 @@
-import { during } from '@marmot/core/availability'
+import { during, stateInWords } from '@marmot/core/availability'
 import {
   clockText,
   dayOf,
@@ -50,7 +50,7 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
         ? how.stretch > 0
           ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
           : `You are free then, but it takes ${lengthInWords(how.lunch)} of your lunch.`
-        : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${how.state})`}.`
+        : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${stateInWords(how)})`}.`
   return (
     <div
       className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]"

@@ -1,6 +1,6 @@
 import type { Apart } from '@marmot/contract/availability'
 import { laneOf } from '@marmot/contract/openings'
-import { type During, during, type Span } from '@marmot/core/availability'
+import { type During, during, type Span, stateInWords } from '@marmot/core/availability'
 import { DAY, lengthInWords, zoneTable } from '@marmot/core/time'
 import { useMemo } from 'react'
 import { useTime } from '../availability/time.ts'
@@ -30,7 +30,7 @@ export const useStanding = (
 /** What keeps somebody from coming, or costs them something, in words; empty where nothing does or nothing is known. */
 export const standingWords = (how: During | undefined): string => {
   if (!how || how.state === 'free' || how.state === 'unknown') return ''
-  if (how.state !== 'stretch') return `${how.state} then`
+  if (how.state !== 'stretch') return `${stateInWords(how)} then`
   const parts = [
     how.stretch > 0 ? `${lengthInWords(how.stretch)} outside their hours` : '',
     how.lunch > 0 ? `${lengthInWords(how.lunch)} of their lunch` : '',

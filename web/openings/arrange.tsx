@@ -11,6 +11,7 @@ import { PeopleSearch } from '../people/people-search.tsx'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
+import { useNarrow } from '../platform/use-narrow.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useBrief, useBriefUndo } from './brief.tsx'
 import { lightsOf, useBriefLanes } from './brief-lanes.tsx'
@@ -83,6 +84,7 @@ export const Arrange = () => {
   const [comparing, setComparing] = useState(false)
   const [asking, setAsking] = useState(false)
   const { zone } = useMe()
+  const narrow = useNarrow()
   const view = useLens(
     (today) => ({ first: brief.start === null ? today : dayOf(toWall(zone, brief.start)), days: 1 }),
     LONGEST_LENS,
@@ -242,6 +244,7 @@ export const Arrange = () => {
                   asked={asking ? asks : []}
                   lights={lightsOf(arranging)}
                   days={lens.days > 1}
+                  upright={narrow && lens.days === 1}
                   onChoose={choose}
                   onTake={() => undefined}
                   rowKeys={rowKeys}

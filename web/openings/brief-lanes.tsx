@@ -184,7 +184,7 @@ const placeRow = (place: PlaceLane, arranging: Arranging, axis: Axis, actions: L
         mark={<i aria-hidden className="size-3 shrink-0 border-2 border-soft" />}
         name={place.name}
         note={particular ? `${place.seats} seats` : 'fits best'}
-        words={words.replace(/^busy/, 'taken')}
+        words={words.replace('busy', 'taken')}
         troubled={!free}
         doings={
           particular

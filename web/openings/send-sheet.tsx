@@ -1,5 +1,6 @@
 import { sendMeeting } from '@marmot/contract/meetings'
 import { itemsIn } from '@marmot/core/agenda'
+import { stateInWords } from '@marmot/core/availability'
 import { noteOfText } from '@marmot/core/entries'
 import {
   clocksInWords,
@@ -206,7 +207,9 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
                         {how.lunch > 0 && `${lengthInWords(how.lunch)} of their lunch`}
                       </span>
                     )}
-                    {blocked && <span className="col-span-2 text-coral text-sm">⚠ {how.state} then</span>}
+                    {blocked && (
+                      <span className="col-span-2 text-coral text-sm">⚠ {stateInWords(how)} then</span>
+                    )}
                   </li>
                 )
               })}

@@ -16,7 +16,7 @@ import type { PlaceLane } from '../resources/resources.ts'
 export const stateAt = (place: PlaceLane, at: Instant, home: ZoneTable): { words: string; free: boolean } => {
   const table = zoneTable(place.time.zone)
   const how = during(place.time, table, { start: at, end: at + MINUTE })
-  if (how.state !== 'free') return { words: duringInWords(how, home).replace(/^busy/, 'taken'), free: false }
+  if (how.state !== 'free') return { words: duringInWords(how, home).replace('busy', 'taken'), free: false }
   const next = place.time.spans
     .filter((span) => span.start > at)
     .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
@@ -58,7 +58,7 @@ export const drawnTime = (place: PlaceLane): LaneTime => ({
 /** How a place stands during a chosen time, where it is not free then. */
 export const standsDuring = (place: PlaceLane, chosen: Span, home: ZoneTable): string => {
   const how = during(place.time, zoneTable(place.time.zone), chosen)
-  return how.state === 'free' ? '' : duringInWords(how, home).replace(/^busy/, 'taken')
+  return how.state === 'free' ? '' : duringInWords(how, home).replace('busy', 'taken')
 }
 
 /** The floors on which there is something of the kind and on the site that are looked for. */

@@ -78,6 +78,7 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given)
     const clashes = clashesOn(spans)
     const mine: BoardRow = {
       id: String(day),
+      short: lens.days === 1 ? 'Me' : shortDay(day),
       name: dayInWords(day, today),
       time: { ...lane, spans },
       axis,

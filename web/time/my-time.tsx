@@ -16,6 +16,7 @@ import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
+import { useNarrow } from '../platform/use-narrow.ts'
 import { dayInAddress } from '../search/search.ts'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
@@ -37,6 +38,8 @@ const Preferences = lazy(() =>
 const MOST_LANE = 84
 const LEAST_DENSE_LANE = 16
 const YEAR_LANE = 24
+/** So many days are drawn beside one another on a narrow screen. */
+const MOST_UPRIGHT = 2
 /** A low lane with its gap. */
 const LOW_LANE = 28
 
@@ -69,6 +72,7 @@ const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string
 
 /** What the address bar says of the days: whose, in which view, with layers over them or beside. */
 const useAsked = () => {
+  const narrow = useNarrow()
   const [search, setSearch] = useSearchParams()
   return {
     of: search.get('of') ?? undefined,
@@ -76,7 +80,7 @@ const useAsked = () => {
     over: search.get('layers') === 'over',
     /** What is looked for in the list, through all days. */
     find: search.get('find') ?? '',
-    view: VIEWS.find((each) => each.id === search.get('view'))?.id ?? ('week' as const),
+    view: VIEWS.find((each) => each.id === search.get('view'))?.id ?? (narrow ? 'day' : 'week'),
     preferences: search.has('preferences'),
     put: (name: string, value: string | undefined) =>
       setSearch((before) => {
@@ -173,6 +177,8 @@ const DaysBoard = ({
   const { rows, year } = days
   const [search] = useSearchParams()
   const { editing } = hand
+  // On a narrow screen a day or two run downward, so that every block has room for its words.
+  const upright = useNarrow() && lens.days <= MOST_UPRIGHT
   const opened = editing?.date
     ? `${editing.date.entryId} ${editing.date.recurrence}`
     : search.get('meeting') && `${search.get('meeting')} ${search.get('date')}`
@@ -236,6 +242,7 @@ const DaysBoard = ({
         holding={hand.holding}
         opened={opened}
         dense={year || lens.days > 14}
+        upright={upright}
       />
     </div>
   )

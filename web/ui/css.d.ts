@@ -5,5 +5,7 @@ declare module 'react' {
     /** The height of a lane on the board below. */
     '--lane'?: string
     '--label'?: string
+    /** How tall a board is on which hours run downward. */
+    '--upright'?: string
   }
 }
