@@ -55,6 +55,7 @@ const askPeople = async ({ ask, me, others }: About): Promise<void> => {
   await ask('POST', '/api/session', '/api/session', { address: 'nobody@corrie.example', password: 'wrong' })
   await get('/api/sign-in-choices')
   await get('/api/people', '/api/people?q=ma')
+  await get('/api/directory')
   await ask('POST', '/api/people', '/api/people', { ids: others })
   const preferences = await ask<Record<string, unknown>>('GET', '/api/preferences', '/api/preferences')
   await ask('PUT', '/api/preferences', '/api/preferences', preferences)

@@ -154,6 +154,21 @@ export const searchPeople = route({
   }),
 })
 
+/** So many people a directory lists; of more, those whose names come first. */
+export const MOST_LISTED = 10_000
+
+export const listDirectory = route({
+  method: 'GET',
+  path: '/api/directory',
+  summary: 'Everybody of the directory by name, with where they are and their teams; nothing of their time.',
+  who: 'person',
+  answer: z.object({
+    people: z.array(person.omit({ address: true })),
+    /** True when there are more than are listed. */
+    more: z.boolean(),
+  }),
+})
+
 export const readPeople = route({
   method: 'POST',
   path: '/api/people',

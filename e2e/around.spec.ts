@@ -35,6 +35,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   const download = page.waitForEvent('download')
   await file.click()
   expect((await download).suggestedFilename()).toBe('blades.txt')
+  await open.getByRole('button', { name: 'Change…' }).click()
   await open.getByRole('button', { name: 'Take blades.txt off' }).click()
   await expect(file).toBeHidden()
   await page.keyboard.press('Escape')
@@ -53,7 +54,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
 
 test('what comes next is published as a page for other sites, and stopped', async ({ browser }) => {
   const page = await signIn(browser, 'Henrike Aasland')
-  await page.goto(`${MARMOT}/people?part=feeds`)
+  await page.goto(`${MARMOT}/settings?part=feeds`)
   await page.getByLabel('Publish', { exact: true }).selectOption({ label: 'A small page of the coming week' })
   await page.getByLabel('showing').selectOption({ label: 'headlines' })
   await page.getByRole('button', { name: 'Make an address' }).click()
@@ -100,7 +101,7 @@ test('a colleague’s change takes the chosen time away while one looks, and the
   await expect(
     ilse.getByText('Matteo cannot come at the chosen time any more: it changed just now.'),
   ).toBeVisible()
-  await expect(tray.getByText(/^⚠ Not an opening: Matteo is busy until/)).toBeVisible()
+  await expect(tray.getByText(/^⚠ Does not work: Matteo is busy until/)).toBeVisible()
   await expect(lane(ilse, 'Matteo Ruprechter')).toHaveAccessibleName(/busy/)
   await matteo.keyboard.press('Control+z')
   await expect(lane(ilse, 'Matteo Ruprechter')).toHaveAccessibleName(/, free/)
@@ -126,7 +127,7 @@ test('a long search says that it goes on, can be stopped and asked again', async
     await ilse.getByRole('option', { name: new RegExp(`^${team} team`) }).click()
   }
   const tray = ilse.getByRole('region', { name: 'This meeting' })
-  await expect(tray.getByText('Looking for openings…')).toBeVisible()
+  await expect(tray.getByText('Looking for times…')).toBeVisible()
   await expectAccessible(ilse, 'Searching')
   await tray.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(tray.getByText('Stopped before anything was found.')).toBeVisible()

@@ -112,8 +112,10 @@ test('Ctrl K finds a person and does what has a key; the light can be chosen', a
   await expect(page.getByRole('grid', { name: 'My days' })).toBeVisible()
   await expect(page.getByRole('complementary', { name: 'This meeting' })).toContainText('1 other')
 
-  await page.getByRole('button', { name: /^Light: as the system/ }).click()
+  await page.getByRole('button', { name: /settings, light, keys, sign out$/ }).click()
+  await page.getByRole('menuitem', { name: 'Light: as the system' }).click()
   await expect(page.locator('html')).toHaveAttribute('data-light', 'dusk')
+  await page.keyboard.press('Escape')
   await expectAccessible(page, 'My time at dusk')
   await page.reload()
   await expect(page.locator('html')).toHaveAttribute('data-light', 'dusk')
@@ -225,4 +227,28 @@ test('people beside mine are put into what I drew, and it becomes a meeting thro
   await look.getByRole('button', { name: 'Send 1 invitation' }).click()
   const matteo = await signIn(browser, 'Matteo Ruprechter')
   await expect(matteo.getByRole('button', { name: 'Gauge budget' })).toBeVisible()
+})
+
+test('People says who is where and free; one presses a lane’s menu to see their time, or to arrange', async ({
+  browser,
+}) => {
+  const page = await signIn(browser, 'Matteo Ruprechter')
+  await page.getByRole('link', { name: 'People' }).click()
+  const grid = page.getByRole('grid', { name: 'Everybody today' })
+  await expect(grid).toContainText('Kathmandu 13:57')
+  await expect(
+    grid.getByRole('gridcell', { name: /^Ilse Brandacher, 09:12 there, free until 10:00/ }),
+  ).toBeVisible()
+  // Who shares nothing is unknown, never free.
+  await expect(grid.getByRole('gridcell', { name: /^Severin Plattner, 09:12 there, unknown/ })).toBeVisible()
+  await expectAccessible(page, 'People')
+  await page.getByLabel('Find a person').fill('wanj')
+  await expect(page.getByRole('status').first()).toHaveText('1 person')
+  await page.getByRole('button', { name: 'What to do with Wanjiru Kamande' }).click()
+  await page.getByRole('menuitem', { name: 'See their time beside mine' }).click()
+  await expect(page.getByRole('gridcell', { name: /^Wanjiru Kamande, Mon 23 Nov/ })).toBeVisible()
+  await page.getByRole('link', { name: 'People' }).click()
+  await page.getByLabel('Team').selectOption('Instruments')
+  await page.getByRole('button', { name: /^Arrange with \d+ people…$/ }).click()
+  await expect(lane(page, 'Aroha Pene')).toBeVisible()
 })

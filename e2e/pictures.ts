@@ -118,7 +118,7 @@ const offering = async (tashi: Page): Promise<void> => {
     answers: { see: 'The saw, and a core from 42 m' },
     own: 'made-for-a-picture-made-for-a-picture-mades',
   })
-  await tashi.goto(`${MARMOT}/people?part=visitors`)
+  await tashi.goto(`${MARMOT}/settings?part=visitors`)
   await tashi.getByRole('button', { name: /^Lab visit/ }).click()
   await tashi.getByRole('cell', { name: /Mira Solberg/ }).waitFor()
 }
@@ -243,14 +243,12 @@ try {
   await ilse.getByText('23 today').waitFor()
   await picture(ilse, 'my-time-year')
   await ilse.getByRole('button', { name: 'Week', exact: true }).click()
-  await go(ilse, 'People')
+  await ilse.goto(`${MARMOT}/settings?part=sharing`)
   await ilse.getByPlaceholder('Add a person, team, address').fill('Matteo')
   await ilse.getByRole('option', { name: /Matteo Ruprechter/ }).click()
   await ilse.getByLabel('What Matteo Ruprechter may do').selectOption('stand-in')
   await ilse.getByLabel('private entries, too').waitFor()
   await picture(ilse, 'sharing')
-  await ilse.keyboard.press('Control+z')
-  await ilse.keyboard.press('Control+z')
   const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
   await go(phone, 'My time')
   await phone

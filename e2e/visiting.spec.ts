@@ -16,8 +16,7 @@ const KOFI = 'kofi@lodestar.example'
 
 /** Has whoever is signed in offer a kind of meeting, with a name and a length alone; gives its address. */
 const offer = async (page: Page, title: string, more: () => Promise<void> = async () => undefined) => {
-  await page.getByRole('link', { name: 'People' }).click()
-  await page.getByRole('button', { name: 'Visitors' }).click()
+  await page.goto(`${MARMOT}/settings?part=visitors`)
   await expect(page.getByRole('heading', { name: 'Visits' })).toBeVisible()
   const first = page.getByRole('button', { name: 'Make a page' })
   await ((await first.isVisible())

@@ -233,11 +233,14 @@ test('sharing more is seen at once on the other side, by a notice and in the lan
   const layers = matteo.getByRole('list', { name: 'Whose time stands beside mine' })
   await expect(layers).toContainText('busy times')
 
-  await tashi.getByRole('link', { name: 'People' }).click()
+  await tashi.goto(`${MARMOT}/settings?part=sharing`)
   await tashi.getByPlaceholder('Add a person, team, address').fill('Matteo')
   await tashi.getByRole('option', { name: /Matteo Ruprechter/ }).click()
   await tashi.getByLabel('What Matteo Ruprechter sees').selectOption('everything')
   await expectAccessible(tashi, 'Sharing')
+  // Nothing is given before it is confirmed.
+  await expect(layers).toContainText('busy times')
+  await tashi.getByRole('button', { name: /^(Share with Matteo Ruprechter|Save)$/ }).click()
   await expect(layers).toContainText('Tashi Lhendup everything')
   await expect(matteo.locator('.row[data-still] .stint[title*="Station"]').first()).toBeVisible()
   await tashi
@@ -251,7 +254,7 @@ test('sharing more is seen at once on the other side, by a notice and in the lan
   await matteo.getByRole('link', { name: 'Now' }).click()
   await expect(matteo.getByText('Tashi Lhendup now lets you see everything')).toBeVisible()
   await tashi.keyboard.press('Control+z')
-  await expect(tashi.getByLabel('What Matteo Ruprechter sees')).toHaveValue('headlines')
+  await expect(layers).toContainText('busy times')
 })
 
 test('a stand-in works in the other’s calendar, and the owner sees what was done', async ({ browser }) => {
@@ -270,7 +273,7 @@ test('a stand-in works in the other’s calendar, and the owner sees what was do
 
   const henrike = await signIn(browser, 'Henrike Aasland')
   await expect(henrike.getByText(/Ilse Brandacher made for you: Minister’s visit/)).toBeVisible()
-  await henrike.getByRole('link', { name: 'People' }).click()
+  await henrike.goto(`${MARMOT}/settings?part=sharing`)
   await expect(henrike.getByText('Ilse Brandacher for you')).toBeVisible()
   await expect(henrike.getByLabel('What Ilse Brandacher may do')).toHaveValue('stand-in')
 })
@@ -279,9 +282,9 @@ test('a file is looked at, imported, found, and taken back; a feed is read and l
   browser,
 }) => {
   const page = await signIn(browser, 'Matteo Ruprechter')
-  await page.getByRole('link', { name: 'People' }).click()
-  await page.getByRole('button', { name: 'In and out' }).click()
-  await expectAccessible(page, 'In and out')
+  await page.keyboard.press('0')
+  await page.getByRole('button', { name: 'Import and export' }).click()
+  await expectAccessible(page, 'Import and export')
   const event = (uid: string, ...lines: string[]) => ['BEGIN:VEVENT', `UID:${uid}`, ...lines, 'END:VEVENT']
   const text = [
     'BEGIN:VCALENDAR',
@@ -314,7 +317,7 @@ test('a file is looked at, imported, found, and taken back; a feed is read and l
   await page.keyboard.press('Control+z')
   await expect(page.getByTitle('10:00 to 11:00, Saw fitting')).toBeHidden()
 
-  await page.goto(`${MARMOT}/people?part=feeds`)
+  await page.goto(`${MARMOT}/settings?part=feeds`)
   await page.getByLabel('Name').fill('Lodestar open days')
   await page.getByLabel('Address of a calendar').fill('http://localhost:4564/open-days.ics')
   await page.getByRole('button', { name: 'Read this feed' }).click()
@@ -356,8 +359,8 @@ test('preferences change how days are drawn; a filter stands in the address; all
   browser,
 }) => {
   const page = await openMyTime(browser, 'Declan Furey')
-  await page.getByRole('button', { name: 'Preferences and categories' }).click()
-  const sheet = sheetOf(page, 'How my days are drawn')
+  await page.keyboard.press('0')
+  const sheet = page.getByRole('main')
   await sheet.getByLabel('A week begins on').selectOption('7')
   await sheet.getByLabel('Clock').selectOption('12')
   await sheet.getByLabel('A second zone’s hours beside mine').check()
@@ -365,9 +368,12 @@ test('preferences change how days are drawn; a filter stands in the address; all
   await sheet.getByLabel('A new category').fill('On the ice')
   await sheet.getByRole('button', { name: 'Add', exact: true }).last().click()
   await expect(sheet.getByLabel('Name of On the ice')).toBeVisible()
-  await expectAccessible(page, 'Preferences')
-  await sheet.getByRole('button', { name: 'Keep these' }).click()
-  await expect(sheet).toBeHidden()
+  await expectAccessible(page, 'Settings')
+  await sheet.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Your settings are saved.')).toBeVisible()
+  await page.locator('#main').focus()
+  await page.keyboard.press('2')
+  await expect(page.getByRole('grid', { name: 'My days' })).toBeVisible()
   await page.keyboard.press('w')
   await expect(page.getByRole('gridcell', { name: /^Sunday 22 November/ })).toBeVisible()
   await expect(page.getByText('Vienna UTC+1')).toBeVisible()
@@ -393,8 +399,9 @@ test('preferences change how days are drawn; a filter stands in the address; all
     '/time?view=year',
     '/time?view=list',
     '/people',
-    '/people?part=feeds',
-    '/people?part=files',
+    '/settings',
+    '/settings?part=feeds',
+    '/settings?part=files',
   ]) {
     await phone.goto(`${MARMOT}${path}`)
     await expect(phone.getByRole('heading', { level: 1 })).toBeAttached()

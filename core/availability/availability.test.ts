@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import { instantFromText, zoneTable } from '../time/index.ts'
-import { during, duringInWords, groundOf, type LaneTime, stretchOf, workingSpans } from './index.ts'
+import {
+  type BusySpan,
+  during,
+  duringInWords,
+  groundOf,
+  type LaneTime,
+  nextFree,
+  stretchOf,
+  workingSpans,
+} from './index.ts'
 
 const vienna = zoneTable('Europe/Vienna')
 const at = (text: string, zone = 'Europe/Vienna') => instantFromText(zone, text)
@@ -126,5 +135,46 @@ describe('how a lane stands during a time', () => {
     expect(duringInWords(during(lane({ known: false }), vienna, chosen), vienna)).toBe(
       'unknown: shares no times',
     )
+  })
+})
+
+describe('when somebody is free next', () => {
+  const next = (from: string, spans: readonly BusySpan[], minutes = 30, more: Partial<LaneTime> = {}) => {
+    const found = nextFree(lane({ spans, ...more }), vienna, at(from), at('2026-12-01T00:00'), minutes)
+    return found === null ? null : new Date(found).toISOString()
+  }
+  const taken = (from: string, to: string, state: BusySpan['state'] = 'busy'): BusySpan => ({
+    ...span(from, to),
+    state,
+  })
+
+  it('is now, where nothing is in the way', () => {
+    expect(next('2026-11-27T09:00', [])).toBe('2026-11-27T08:00:00.000Z')
+  })
+
+  it('is after what is in the way, and not in too short a gap', () => {
+    const blocks = [
+      taken('2026-11-27T09:00', '2026-11-27T10:00'),
+      taken('2026-11-27T10:20', '2026-11-27T11:00'),
+    ]
+    expect(next('2026-11-27T09:00', blocks, 30)).toBe('2026-11-27T10:00:00.000Z')
+    expect(next('2026-11-27T09:00', blocks, 20)).toBe('2026-11-27T09:00:00.000Z')
+  })
+
+  it('is within working hours: on Monday, from Friday evening on', () => {
+    expect(next('2026-11-27T16:45', [])).toBe('2026-11-30T07:00:00.000Z')
+  })
+
+  it('is not kept by what takes no time, but by what nobody could read', () => {
+    expect(next('2026-11-27T09:00', [taken('2026-11-27T08:00', '2026-11-27T17:00', 'listed')])).toBe(
+      '2026-11-27T08:00:00.000Z',
+    )
+    const half = { unknown: [span('2026-11-27T09:00', '2026-11-27T12:00')] }
+    expect(next('2026-11-27T09:00', [], 30, half)).toBe('2026-11-27T11:00:00.000Z')
+  })
+
+  it('is nothing that is known of somebody who shares nothing, or who is away all along', () => {
+    expect(next('2026-11-27T09:00', [], 30, { known: false })).toBeNull()
+    expect(next('2026-11-27T09:00', [taken('2026-11-27T00:00', '2026-12-02T00:00', 'away')])).toBeNull()
   })
 })

@@ -289,3 +289,28 @@ export const STATE_WORDS: Record<SpanState, string> = {
   away: 'away',
   listed: 'takes no time',
 }
+
+/**
+ * The first time from `from` on, and before `to`, at which somebody is free inside their working hours for so many minutes; null
+ * where there is none, or nobody knows.
+ */
+export const nextFree = (
+  time: LaneTime,
+  table: ZoneTable,
+  from: Instant,
+  to: Instant,
+  minutes: number,
+): Instant | null => {
+  if (!time.known) return null
+  const taken = mergeSpans([...time.spans.filter((span) => span.state !== 'listed'), ...(time.unknown ?? [])])
+  for (const open of workingSpans(time.hours, table, from, to)) {
+    let at = Math.max(open.start, from)
+    for (const span of taken) {
+      if (span.end <= at) continue
+      if (span.start - at >= minutes * MINUTE) break
+      at = span.end
+    }
+    if (Math.min(open.end, to) - at >= minutes * MINUTE) return at
+  }
+  return null
+}

@@ -138,6 +138,18 @@ describe('what needs me now', () => {
   })
 })
 
+describe('the directory', () => {
+  it('lists everybody by name with their teams and sites, and nothing else of them', async () => {
+    const { body } = await ilse.get<{ people: Record<string, unknown>[]; more: boolean }>('/api/directory')
+    expect(body.more).toBe(false)
+    expect(body.people.length).toBeGreaterThan(50)
+    const tashi = body.people.find((one) => one.name === 'Tashi Lhendup')
+    expect(Object.keys(tashi ?? {}).sort()).toEqual(['id', 'name', 'role', 'siteId', 'teams', 'zone'])
+    const names = body.people.map((one) => String(one.name))
+    expect(new Set(names).size).toBe(names.length)
+  })
+})
+
 describe('five hundred people', () => {
   it('can be asked for at once, and no more', async () => {
     const known = await marmot.pool.query<{ id: string }>('select id from person limit 40')

@@ -7,6 +7,7 @@ export const privacy: Privacy = {
     { path: '/api/people?q=tashi' },
     { path: '/api/people?q=quoll' },
   ],
+  'GET /api/directory': () => [{ path: '/api/directory' }],
   'GET /api/contact': () => [{ path: '/api/contact' }],
   'GET /api/preferences': () => [{ path: '/api/preferences' }],
   'POST /api/people': (about) => [{ path: '/api/people', body: { ids: [about.ownerId, about.viewerId] } }],

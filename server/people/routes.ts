@@ -1,4 +1,6 @@
 import {
+  listDirectory,
+  MOST_LISTED,
   putPreferences,
   readContact,
   readPeople,
@@ -29,6 +31,7 @@ import {
   forgetTry,
   isQuiet,
   leadingPeople,
+  listEverybody,
   listSites,
   noteTry,
   openSession,
@@ -147,6 +150,11 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     const text = query.q.trim()
     if (!text) return { people: [], teams: [] }
     return { people: await findPeople(pool, text), teams: await findTeams(pool, text) }
+  })
+
+  mount(listDirectory, async () => {
+    const people = await listEverybody(pool, MOST_LISTED + 1)
+    return { people: people.slice(0, MOST_LISTED), more: people.length > MOST_LISTED }
   })
 
   mount(readPeople, async ({ body }) => ({ people: await peopleByIds(pool, body.ids) }))

@@ -18,6 +18,19 @@ export const peopleByIds = async (sql: Sql, ids: readonly string[]): Promise<Per
     : (await sql.query<Person>(`select ${PERSON} from person p where p.id = any($1) order by p.name`, [ids]))
         .rows
 
+/** Everybody, by name, up to `most`: their teams are joined once, not looked up for each. */
+export const listEverybody = async (sql: Sql, most: number): Promise<Omit<Person, 'address'>[]> =>
+  (
+    await sql.query<Omit<Person, 'address'>>(
+      `select p.id, p.name, p.role, p.site_id as "siteId", p.zone, coalesce(g.teams, '{}') as teams
+         from person p
+         left join (select m.person_id, array_agg(t.name order by t.name) as teams
+                      from team_member m join team t on t.id = m.team_id group by m.person_id) g on g.person_id = p.id
+        order by p.name, p.id limit $1`,
+      [most],
+    )
+  ).rows
+
 /** People of these addresses: a guest who turns out to be a colleague is invited as one. */
 export const peopleByAddress = async (sql: Sql, addresses: readonly string[]) =>
   (

@@ -36,12 +36,12 @@ const heading =
 
 /** Settings, by what one would call them; where they are. */
 const SETTINGS = [
-  { name: 'Working hours, time zone and how days are drawn', to: '/time?preferences=1' },
-  { name: 'Reminders: when, and by mail', to: '/time?preferences=1' },
-  { name: 'Sharing: who sees my time, and who acts for me', to: '/people?part=sharing' },
-  { name: 'Calendar addresses: read others, publish mine', to: '/people?part=feeds' },
-  { name: 'Import and export of calendar files', to: '/people?part=files' },
-  { name: 'Visitors: pages on which people from outside pick a time of mine', to: '/people?part=visitors' },
+  { name: 'Working hours, time zone and how days are drawn', to: '/settings?part=days' },
+  { name: 'Reminders: when, and by mail', to: '/settings?part=days' },
+  { name: 'Sharing: who sees my time, and who acts for me', to: '/settings?part=sharing' },
+  { name: 'Calendar addresses: read others, publish mine', to: '/settings?part=feeds' },
+  { name: 'Import and export of calendar files', to: '/settings?part=files' },
+  { name: 'Visitors: pages on which people from outside pick a time of mine', to: '/settings?part=visitors' },
 ] as const
 
 const WHAT =

@@ -1,7 +1,20 @@
 import { signOut } from '@marmot/contract/people'
 import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { CircleHelp, LogOut, Moon, Search, Sun, SunMoon, WifiOff } from 'lucide-react'
+import {
+  ChevronDown,
+  CircleHelp,
+  CircleUser,
+  LogOut,
+  Mail,
+  Moon,
+  Search,
+  Settings,
+  Sun,
+  SunMoon,
+  WifiOff,
+} from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { lazy, Suspense, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
 import { WithBrief } from '../openings/brief.tsx'
@@ -43,7 +56,7 @@ const JumpButton = () => {
       <button
         type="button"
         onClick={open}
-        className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:border-transparent"
+        className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:size-11 max-md:justify-center max-md:border-transparent"
       >
         <Search size={14} aria-hidden /> <span className="max-md:sr-only">Find… Ctrl K</span>
       </button>
@@ -62,19 +75,72 @@ const LIGHTS = {
   dusk: { icon: Moon, words: 'dusk' },
 } as const
 
-const LightButton = () => {
+const ITEM =
+  'flex min-h-9 cursor-pointer items-center gap-2.5 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11'
+
+/** Everything about oneself: settings, light, keys, the way out. */
+const MyMenu = ({ onLeave }: { onLeave: () => void }) => {
+  const { person, session, zone } = useMe()
+  const now = useNow()
+  const navigate = useNavigate()
   const { light, turn } = useDaylight()
-  const { icon: Icon, words } = LIGHTS[light]
+  const { icon: Light, words } = LIGHTS[light]
+  const wall = toWall(zone, now)
+  const site = session.sites.find((each) => each.id === person.siteId)
   return (
-    <button
-      type="button"
-      className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden"
-      aria-label={`Light: ${words}. Change`}
-      title={`Light: ${words}`}
-      onClick={turn}
-    >
-      <Icon size={17} aria-hidden />
-    </button>
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger
+        className="flex min-h-8 items-center gap-1.5 rounded px-2 hover:bg-bar-ink/15 max-md:size-11 max-md:justify-center"
+        aria-label={`${person.name}: settings, light, keys, sign out`}
+      >
+        <CircleUser size={18} aria-hidden className="md:hidden" />
+        <span className="max-md:hidden">{person.name}</span>
+        <ChevronDown size={14} aria-hidden className="max-md:hidden" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-64 rounded-lg border border-line bg-paper p-1 text-ink shadow-xl"
+        >
+          <DropdownMenu.Label className="px-2.5 py-1.5 text-soft text-sm">
+            <b className="block font-semibold text-ink">{person.name}</b>
+            {site?.name} {shortDay(dayOf(wall))} {clockText(minuteOf(wall))}
+          </DropdownMenu.Label>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate('/settings')}>
+            <Settings size={16} aria-hidden /> Settings
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={(event) => {
+              // It stays open, so that one sees what comes next.
+              event.preventDefault()
+              turn()
+            }}
+          >
+            <Light size={16} aria-hidden /> Light: {words}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() =>
+              setTimeout(() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' })))
+            }
+          >
+            <CircleHelp size={16} aria-hidden /> Keys of this screen
+          </DropdownMenu.Item>
+          {session.mailbox && (
+            <DropdownMenu.Item className={ITEM} asChild>
+              <a href={session.mailbox} target="_blank" rel="noreferrer">
+                <Mail size={16} aria-hidden /> Demo letters
+              </a>
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Item className={ITEM} onSelect={onLeave}>
+            <LogOut size={16} aria-hidden /> Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }
 
@@ -91,7 +157,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
   const queries = useQueryClient()
   const navigate = useNavigate()
   useKeys(
-    SCREENS.map((screen) => ({
+    [...SCREENS, { to: '/settings', name: 'Settings', key: '0' }].map((screen) => ({
       keys: screen.key,
       does: `Go to ${screen.name}`,
       on: screen.key,
@@ -123,7 +189,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
           </NavLink>
         ))}
       </nav>
-      <div className="ml-auto flex items-center gap-3 whitespace-nowrap text-sm">
+      <div className="ml-auto flex items-center gap-3 whitespace-nowrap text-sm max-md:gap-0">
         {!standing && (
           <span role="status" className="flex items-center gap-1 text-sun">
             <WifiOff size={15} aria-hidden />{' '}
@@ -134,34 +200,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
         <span className="max-md:hidden">
           {site?.name} {shortDay(dayOf(wall))} <b>{clockText(minuteOf(wall))}</b>
         </span>
-        {session.mailbox && (
-          <a
-            className="underline decoration-bar-ink/50 underline-offset-2 max-md:hidden"
-            href={session.mailbox}
-            target="_blank"
-            rel="noreferrer"
-          >
-            Demo letters
-          </a>
-        )}
-        <LightButton />
-        <button
-          type="button"
-          className="rounded p-1 hover:bg-bar-ink/15 max-md:hidden"
-          aria-label="Keys of this screen"
-          onClick={() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' }))}
-        >
-          <CircleHelp size={17} aria-hidden />
-        </button>
-        <span className="max-md:hidden">{person.name}</span>
-        <button
-          type="button"
-          className="flex items-center gap-1 rounded p-1 hover:bg-bar-ink/15"
-          onClick={leave}
-          aria-label={`Sign out ${person.name}`}
-        >
-          <LogOut size={16} aria-hidden />
-        </button>
+        <MyMenu onLeave={leave} />
       </div>
     </header>
   )

@@ -307,7 +307,11 @@ export const Board = (props: BoardProps) => {
                     const from = index
                     index += some.length
                     return (
-                      <Chunk key={some[0]?.id} count={some.length}>
+                      <Chunk
+                        key={some[0]?.id}
+                        count={some.length}
+                        onNear={() => newest.current.onNear?.(some)}
+                      >
                         {() => some.map((row, i) => drawn(row, from + i + 1))}
                       </Chunk>
                     )

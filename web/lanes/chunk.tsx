@@ -13,9 +13,23 @@ const scroller = (element: HTMLElement): HTMLElement | null => {
  * A piece of very many lanes, drawn only near what is in sight; elsewhere it is as tall as its `count` lanes would be. Six
  * hundred lanes are some ten thousand elements, which would be laid out, hit-tested and layered for each frame.
  */
-export const Chunk = ({ count, children }: { count: number; children: () => ReactNode }) => {
+export const Chunk = ({
+  count,
+  onNear,
+  children,
+}: {
+  count: number
+  /** Its lanes are about to be drawn. */
+  onNear: () => void
+  children: () => ReactNode
+}) => {
   const ref = useRef<HTMLDivElement>(null)
   const [near, setNear] = useState(false)
+  const told = useRef(onNear)
+  told.current = onNear
+  useEffect(() => {
+    if (near) told.current()
+  }, [near])
   useEffect(() => {
     const element = ref.current
     if (!element) return

@@ -18,7 +18,6 @@ export const pressKey = (
   given: BoardProps,
   focusRow: (id: string) => void,
 ): void => {
-  if (given.still) return
   const rows = given.groups.flatMap((group) => group.rows)
   const unit = given.step * MINUTE
   const here = given.chosen
@@ -56,14 +55,22 @@ export const pressKey = (
     given.onChoose(taken)
     given.onTake?.(taken, null)
   }
-  const actions = new Map([
-    ['ArrowLeft', () => shift(-unit)],
-    ['ArrowRight', () => shift(unit)],
+  const walking: [string, () => void][] = [
     ['ArrowUp', () => go(-1)],
     ['ArrowDown', () => go(1)],
-    ['Enter', open],
-    ['Escape', () => given.onChoose(null)],
-  ])
+  ]
+  // On what is only to be looked at one goes from lane to lane, and no more.
+  const actions = new Map(
+    given.still
+      ? walking
+      : [
+          ...walking,
+          ['ArrowLeft', () => shift(-unit)],
+          ['ArrowRight', () => shift(unit)],
+          ['Enter', open],
+          ['Escape', () => given.onChoose(null)],
+        ],
+  )
   const modified = event.ctrlKey || event.altKey || event.metaKey
   const act = modified || event.target !== event.currentTarget ? undefined : actions.get(event.key)
   if (!act) {

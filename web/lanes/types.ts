@@ -124,6 +124,8 @@ export interface BoardProps {
   readonly faint?: (span: BusySpan) => boolean
   /** Lanes so low that one line of words just fits. */
   readonly dense?: boolean
+  /** Of very many lanes: those that come near to what is in sight, so that their time can be fetched. */
+  readonly onNear?: (rows: readonly BoardRow[]) => void
   readonly rowKeys?: (event: KeyboardEvent, row: BoardRow) => void
   readonly empty?: ReactNode
   /** Only to be looked at: nothing on it moves. */

@@ -216,6 +216,7 @@ const pressWords = (change: ChangeInHand): string => {
 const ChangeForm = ({
   meeting,
   wanted,
+  inviting,
   onFind,
   onChanged,
   onClose,
@@ -223,6 +224,8 @@ const ChangeForm = ({
 }: {
   meeting: Meeting
   wanted: Wanted
+  /** Whether people are to be invited: they come first then. */
+  inviting: boolean
   onFind: (() => void) | undefined
   onChanged: (entryId: string) => void
   onClose: () => void
@@ -232,8 +235,6 @@ const ChangeForm = ({
   const change = useChange(meeting, wanted, { onChanged, onStale })
   const { base, fields, newest, busy, differs, looking, trouble } = change
   const date = dateChoice(base, zone)
-  // Whoever comes to invite people has them first.
-  const inviting = wanted.members !== undefined
   const alone = base.alone && fields.members.length === 0
   const ready = differs && !busy && !looking && !trouble && newest === null
   const submit = (event: FormEvent) => {
@@ -294,6 +295,7 @@ export const ChangeSheet = ({
   entryId,
   recurrence,
   wanted = {},
+  inviting = false,
   onFind,
   onChanged,
   onClose,
@@ -301,6 +303,7 @@ export const ChangeSheet = ({
   entryId: string
   recurrence: string | null
   wanted?: Wanted
+  inviting?: boolean
   onFind?: () => void
   /** Gets the id of what was changed: another where the dates that follow became a series of their own. */
   onChanged?: (entryId: string) => void
@@ -310,7 +313,7 @@ export const ChangeSheet = ({
   // What was here before may be out of date, and somebody's own change would look like another's.
   const fresh = meeting.isFetchedAfterMount ? meeting.data : undefined
   const named = meeting.data?.title || 'this'
-  const title = wanted.members ? `Invite people to ${named}` : `Change ${named}`
+  const title = inviting ? `Invite people to ${named}` : `Change ${named}`
   return (
     <Sheet open onClose={onClose} title={title} wide>
       {!fresh && !meeting.isError && <Loading what="the meeting" />}
@@ -323,6 +326,7 @@ export const ChangeSheet = ({
         <ChangeForm
           meeting={fresh}
           wanted={wanted}
+          inviting={inviting}
           onFind={onFind}
           onClose={onClose}
           onChanged={onChanged ?? onClose}

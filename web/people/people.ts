@@ -1,4 +1,4 @@
-import { type Person, readPeople, searchPeople } from '@marmot/contract/people'
+import { listDirectory, type Person, readPeople, searchPeople } from '@marmot/contract/people'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
 
@@ -15,6 +15,10 @@ export const usePeople = (ids: readonly string[]) => {
     staleTime: 300_000,
   })
 }
+
+/** Everybody of the directory, by name: nothing of their time. */
+export const useDirectory = () =>
+  useQuery({ queryKey: peopleKey('directory'), queryFn: () => call(listDirectory), staleTime: 300_000 })
 
 /** People and teams whose names begin with some letters, from so many letters on. */
 export const usePeopleSearch = (letters: string, least = 1) =>

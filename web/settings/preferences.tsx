@@ -4,6 +4,7 @@ import { hoursTrouble } from '@marmot/core/availability'
 import { clockText, dayText, LOCALES, parseClock, parseDay, WEEKDAYS } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
+import { toast } from 'sonner'
 import { useCategories } from '../entries/entries.ts'
 import { RemindersField } from '../entries/reminders-field.tsx'
 import { ZoneField } from '../entries/zone-field.tsx'
@@ -154,7 +155,7 @@ const Categories = () => {
 const HOURS = Array.from({ length: 25 }, (_, hour) => hour)
 const LOCALE_SAMPLE = Date.UTC(2026, 11, 3)
 
-const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
+const Form = ({ kept }: { kept: Chosen }) => {
   const { session } = useMe()
   const queries = useQueryClient()
   const [chosen, setChosen] = useState(kept)
@@ -171,7 +172,8 @@ const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
       await call(putPreferences, { body: chosen })
       await queries.invalidateQueries({ queryKey: sessionKey })
       await queries.invalidateQueries()
-      onDone()
+      setBusy(false)
+      toast('Your settings are saved.')
     } catch (error) {
       setTrouble(problemWords(error))
       setBusy(false)
@@ -206,7 +208,7 @@ const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
     setTravel({ day: '', zone: travel.zone })
   }
   return (
-    <form onSubmit={submit} className="flex flex-col gap-4">
+    <form onSubmit={submit} className="flex max-w-xl flex-col gap-4">
       <div className="grid grid-cols-2 gap-2">
         <Field label="A week begins on">
           {(props) => (
@@ -336,21 +338,19 @@ const Form = ({ kept, onDone }: { kept: Chosen; onDone: () => void }) => {
       <Categories />
       <OtherSessions />
       {trouble && <Trouble>{trouble}</Trouble>}
-      <div className="sticky -bottom-4 -mx-5 -mb-4 flex gap-2 border-line border-t bg-paper px-5 py-3">
-        <span className="flex-1" />
-        <Button onClick={onDone}>Close</Button>
+      <div className="sticky -bottom-4 flex gap-2 border-line border-t bg-ground py-3">
         <Button type="submit" tone="primary" disabled={busy || !hoursFine}>
-          {busy ? 'Keeping…' : 'Keep these'}
+          {busy ? 'Saving…' : 'Save'}
         </Button>
       </div>
     </form>
   )
 }
 
-/** How my days are drawn and said, when I work, and how I am reminded. */
 const preferencesKey = () => ['preferences']
 
-export const Preferences = ({ onDone }: { onDone: () => void }) => {
+/** How my days are drawn and said, when I work, and how I am reminded. */
+export const Preferences = () => {
   const kept = useQuery({ queryKey: preferencesKey(), queryFn: () => call(readPreferences), staleTime: 0 })
   if (kept.isError)
     return (
@@ -359,7 +359,7 @@ export const Preferences = ({ onDone }: { onDone: () => void }) => {
       </Trouble>
     )
   return kept.data && kept.isFetchedAfterMount ? (
-    <Form kept={kept.data} onDone={onDone} />
+    <Form kept={kept.data} />
   ) : (
     <Loading what="your preferences" />
   )

@@ -92,16 +92,19 @@ const AsTheySee = ({ receiver, onClose }: { receiver: Receiver; onClose: () => v
   )
 }
 
-/** One receiver: what they see, what they may do, and until when. */
+/** One receiver: what they see, what they may do, and until when. Nothing of it holds, and nobody is told, before it is confirmed. */
 const GrantRow = ({
   receiver,
   grant,
+  fresh = false,
   onKeep,
   onDrop,
   onPreview,
 }: {
   receiver: Receiver
   grant: Draft
+  /** Somebody who was just added: nothing is shared with them as yet. */
+  fresh?: boolean
   onKeep: (draft: Draft) => void
   onDrop: (() => void) | null
   onPreview: () => void
@@ -109,22 +112,26 @@ const GrantRow = ({
   const { zone } = useMe()
   const now = useNow()
   const today = dayOf(toWall(zone, now))
-  const [text, setText] = useState(() =>
-    grant.until ? shortDay(dayOf(toWall(zone, Date.parse(grant.until) - 1))) : '',
-  )
-  const [unclear, setUnclear] = useState(false)
+  const wordsOf = (until: string | null) =>
+    until ? shortDay(dayOf(toWall(zone, Date.parse(until) - 1))) : ''
+  const [draft, setDraft] = useState(grant)
+  const [text, setText] = useState(() => wordsOf(grant.until))
   const name = nameOf(receiver)
-  const keepUntil = () => {
-    if (!text.trim()) {
-      if (grant.until) onKeep({ ...grant, until: null })
-      return
-    }
-    const day = parseDay(text.replace(/^[A-Za-z]+ (?=\d)/, ''), today)
-    setUnclear(day === null)
-    if (day === null) return
-    const until = new Date(instantOf(zone, wallOf(day + 1))).toISOString()
-    if (until !== grant.until) onKeep({ ...grant, until })
-  }
+  const day = text.trim() ? parseDay(text.replace(/^[A-Za-z]+ (?=\d)/, ''), today) : null
+  const unclear = text.trim() !== '' && day === null
+  const until =
+    text === wordsOf(grant.until)
+      ? grant.until
+      : day === null
+        ? null
+        : new Date(instantOf(zone, wallOf(day + 1))).toISOString()
+  const wanted = { ...draft, until }
+  const differs =
+    wanted.sees !== grant.sees ||
+    wanted.does !== grant.does ||
+    wanted.seesPrivate !== grant.seesPrivate ||
+    until !== grant.until
+  const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part })
   const field = 'rounded-md border border-soft/50 bg-paper px-2 py-1'
   return (
     <tr className="border-line/60 border-b align-top max-md:grid max-md:grid-cols-2 max-md:gap-x-2 max-md:py-1.5 max-md:[&>td]:min-w-0 max-md:[&>td]:py-1 max-md:[&_select]:w-full max-md:[&>th]:col-span-2">
@@ -134,12 +141,11 @@ const GrantRow = ({
       <td className="py-1.5 pr-3">
         <select
           aria-label={`What ${name} sees`}
-          value={grant.sees}
+          value={draft.sees}
           className={field}
           onChange={(event) => {
             const sees = SEES.find((each) => each === event.target.value) ?? 'busy'
-            onKeep({
-              ...grant,
+            change({
               sees,
               ...(sees === 'everything' ? {} : { does: 'look' as const, seesPrivate: false }),
             })
@@ -155,13 +161,12 @@ const GrantRow = ({
       <td className="py-1.5 pr-3">
         <select
           aria-label={`What ${name} may do`}
-          value={grant.does}
+          value={draft.does}
           className={field}
           onChange={(event) => {
             const does = DOES.find((each) => each === event.target.value) ?? 'look'
             // Whoever may change has to see everything of it.
-            onKeep({
-              ...grant,
+            change({
               does,
               ...(does === 'look' ? {} : { sees: 'everything' as const }),
               ...(does === 'stand-in' ? {} : { seesPrivate: false }),
@@ -174,12 +179,12 @@ const GrantRow = ({
             </option>
           ))}
         </select>
-        {grant.does === 'stand-in' && (
+        {draft.does === 'stand-in' && (
           <label className="mt-1 flex items-center gap-1.5 text-sm">
             <input
               type="checkbox"
-              checked={grant.seesPrivate}
-              onChange={(event) => onKeep({ ...grant, seesPrivate: event.target.checked })}
+              checked={draft.seesPrivate}
+              onChange={(event) => change({ seesPrivate: event.target.checked })}
             />
             private entries, too
           </label>
@@ -191,23 +196,47 @@ const GrantRow = ({
           aria-invalid={unclear || undefined}
           placeholder="for good"
           value={text}
-          onChange={(event) => {
-            setText(event.target.value)
-            setUnclear(false)
-          }}
-          onBlur={keepUntil}
-          onKeyDown={(event) => event.key === 'Enter' && keepUntil()}
+          onChange={(event) => setText(event.target.value)}
           className={`${field} w-28 ${unclear ? 'border-coral' : ''}`}
         />
       </td>
       <td className="whitespace-nowrap py-1.5 text-right">
-        <button type="button" className="text-sm underline" onClick={onPreview}>
-          See it as they do
-        </button>
-        {onDrop && (
-          <Button tone="quiet" className="ml-2" aria-label={`Nothing special for ${name}`} onClick={onDrop}>
-            Remove
-          </Button>
+        {differs || fresh ? (
+          <>
+            <Button tone="primary" disabled={unclear} onClick={() => onKeep(wanted)}>
+              {fresh ? `Share with ${name}` : 'Save'}
+            </Button>
+            <Button
+              className="ml-2"
+              onClick={() => {
+                if (fresh) onDrop?.()
+                setDraft(grant)
+                setText(wordsOf(grant.until))
+              }}
+            >
+              Leave it
+            </Button>
+          </>
+        ) : (
+          <>
+            <button
+              type="button"
+              className="min-h-8 text-sm underline underline-offset-2 max-md:min-h-11"
+              onClick={onPreview}
+            >
+              See it as they do
+            </button>
+            {onDrop && (
+              <Button
+                tone="quiet"
+                className="ml-2"
+                aria-label={`Nothing special for ${name}`}
+                onClick={onDrop}
+              >
+                Remove
+              </Button>
+            )}
+          </>
         )}
       </td>
     </tr>
@@ -224,7 +253,7 @@ const Acts = () => {
   return (
     <section aria-labelledby="acts">
       <h2 id="acts" className="mb-1 font-semibold text-lg">
-        Done by one for another
+        What one did for another
       </h2>
       {changes.data.changes.length === 0 && (
         <Empty>Nobody has done anything for you, nor you for anybody.</Empty>
@@ -256,6 +285,10 @@ export const SharingPart = () => {
   const input = useRef<HTMLInputElement>(null)
   const sharing = useSharing()
   const [shown, setShown] = useState<Receiver | null>(null)
+  const [adding, setAdding] = useState<readonly Receiver[]>([])
+  const add = (more: readonly Receiver[]) =>
+    setAdding((before) => [...before, ...more.filter((one) => !before.some((each) => each.id === one.id))])
+  const addNoMore = (one: Receiver) => setAdding((before) => before.filter((each) => each.id !== one.id))
   const { trouble, attempt, refresh } = useAttempt()
   const keep = (receiver: Receiver, draft: Draft) =>
     attempt(async () => {
@@ -301,7 +334,7 @@ export const SharingPart = () => {
   const everybody = mine.find((grant) => grant.to === 'organisation')
   const others = mine.filter((grant) => grant.to !== 'organisation')
   const all: Receiver = { to: 'organisation', id: null, name: '' }
-  const taken = new Set(mine.flatMap((grant) => grant.id ?? []))
+  const taken = new Set([...mine, ...adding].flatMap((one) => one.id ?? []))
   return (
     <div className="flex flex-col gap-6">
       <section aria-labelledby="mine">
@@ -309,8 +342,8 @@ export const SharingPart = () => {
           What others see of my time
         </h2>
         <p className="mb-2 text-soft">
-          The narrowest line decides: a person before a team before everybody. Private entries are busy times
-          to all but a stand-in whom you allow them.
+          What you say of one person counts before what you say of their team, and that before everybody. What
+          nobody may read is a busy time to all but a stand-in whom you allow it.
         </p>
         <div className="overflow-x-auto">
           <table className="w-full max-md:block max-md:[&>tbody]:block">
@@ -325,7 +358,7 @@ export const SharingPart = () => {
             </thead>
             <tbody>
               <GrantRow
-                key={`everybody ${everybody?.until}`}
+                key={`everybody ${JSON.stringify(everybody)}`}
                 receiver={all}
                 grant={everybody ?? USUAL}
                 onKeep={(draft) => keep(all, draft)}
@@ -334,12 +367,26 @@ export const SharingPart = () => {
               />
               {others.map((grant) => (
                 <GrantRow
-                  key={`${grant.grantId} ${grant.until}`}
+                  key={JSON.stringify(grant)}
                   receiver={grant}
                   grant={grant}
                   onKeep={(draft) => keep(grant, draft)}
                   onDrop={() => drop(grant)}
                   onPreview={() => setShown(grant)}
+                />
+              ))}
+              {adding.map((receiver) => (
+                <GrantRow
+                  key={`fresh ${receiver.id}`}
+                  fresh
+                  receiver={receiver}
+                  grant={{ ...USUAL, sees: 'headlines' }}
+                  onKeep={async (draft) => {
+                    await keep(receiver, draft)
+                    addNoMore(receiver)
+                  }}
+                  onDrop={() => addNoMore(receiver)}
+                  onPreview={() => setShown(receiver)}
                 />
               ))}
             </tbody>
@@ -350,11 +397,13 @@ export const SharingPart = () => {
             <PeopleSearch
               inputRef={input}
               taken={new Set([...taken, person.id])}
-              onPeople={(people) => {
-                for (const one of people)
-                  if (!taken.has(one.id))
-                    keep({ to: 'person', id: one.id, name: one.name }, { ...USUAL, sees: 'headlines' })
-              }}
+              onPeople={(people) =>
+                add(
+                  people
+                    .filter((one) => !taken.has(one.id))
+                    .map((one) => ({ to: 'person', id: one.id, name: one.name })),
+                )
+              }
             />
           </div>
           <select
@@ -363,7 +412,7 @@ export const SharingPart = () => {
             className="rounded-md border border-soft/50 bg-paper px-2 py-1"
             onChange={(event) => {
               const team = teams.find((each) => each.id === event.target.value)
-              if (team) keep({ to: 'team', ...team }, { ...USUAL, sees: 'headlines' })
+              if (team) add([{ to: 'team', ...team }])
             }}
           >
             <option value="">Add a team</option>

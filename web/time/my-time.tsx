@@ -1,6 +1,6 @@
 import { offsetAt, offsetInWords, weekStart, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { CalendarCog, Plus } from 'lucide-react'
-import { lazy, type RefObject, Suspense, useEffect, useRef, useState } from 'react'
+import { Plus } from 'lucide-react'
+import { lazy, type RefObject, Suspense, useEffect, useRef } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { BesideMine } from '../availability/beside-mine.tsx'
 import { EntrySheet } from '../entries/entry-sheet.tsx'
@@ -20,7 +20,6 @@ import { useNarrow } from '../platform/use-narrow.ts'
 import { dayInAddress } from '../search/search.ts'
 import { useSharing } from '../sharing/sharing.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
 import { type Days, useDays } from './use-days.ts'
 import { type Changing, type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
@@ -30,9 +29,6 @@ const FoundList = lazy(() => import('../search/found-list.tsx').then((m) => ({ d
 const EntryList = lazy(() => import('../entries/entry-list.tsx').then((m) => ({ default: m.EntryList })))
 const ChangeSheet = lazy(() =>
   import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
-)
-const Preferences = lazy(() =>
-  import('../settings/preferences.tsx').then((m) => ({ default: m.Preferences })),
 )
 
 const MOST_LANE = 84
@@ -81,7 +77,6 @@ const useAsked = () => {
     /** What is looked for in the list, through all days. */
     find: search.get('find') ?? '',
     view: VIEWS.find((each) => each.id === search.get('view'))?.id ?? (narrow ? 'day' : 'week'),
-    preferences: search.has('preferences'),
     put: (name: string, value: string | undefined) =>
       setSearch((before) => {
         const next = new URLSearchParams(before)
@@ -99,14 +94,12 @@ const Tools = ({
   hand,
   line,
   onView,
-  onChoose,
 }: {
   asked: ReturnType<typeof useAsked>
   days: Days
   hand: Hand
   line: RefObject<HTMLInputElement | null>
   onView: (id: ViewId) => void
-  onChoose: () => void
 }) => {
   const { display, person } = useMe()
   const { of, list, over, put } = asked
@@ -143,9 +136,6 @@ const Tools = ({
         />
       )}
       <FilterButton state={days.filter} categories={days.categories} />
-      <Button tone="quiet" aria-label="Preferences and categories" onClick={onChoose}>
-        <CalendarCog size={17} aria-hidden />
-      </Button>
       {mayMake && (
         <Button aria-label="New entry" onClick={hand.makeHere}>
           <Plus size={17} aria-hidden />
@@ -251,7 +241,7 @@ const DaysBoard = ({
 /** A meeting that was dragged elsewhere, or an entry that gets people: looked over before anybody is told. */
 const LookOver = ({ changing, onClose }: { changing: Changing; onClose: () => void }) => {
   const navigate = useNavigate()
-  const { entryId, recurrence, wanted } = changing
+  const { entryId, recurrence, wanted, inviting } = changing
   const date = recurrence ? `&date=${encodeURIComponent(recurrence)}` : ''
   return (
     <Suspense>
@@ -259,7 +249,8 @@ const LookOver = ({ changing, onClose }: { changing: Changing; onClose: () => vo
         entryId={entryId}
         recurrence={recurrence}
         wanted={wanted}
-        {...(wanted.members ? {} : { onFind: () => navigate(`/arrange?change=${entryId}${date}`) })}
+        inviting={inviting}
+        {...(inviting ? {} : { onFind: () => navigate(`/arrange?change=${entryId}${date}`) })}
         onClose={onClose}
       />
     </Suspense>
@@ -301,7 +292,6 @@ export const MyTime = () => {
   const days = useDays(of, asked.view, over)
   const hand = useHand(days, of)
   useLookedFor(days, hand)
-  const [choosing, setChoosing] = useState(asked.preferences)
   const line = useRef<HTMLInputElement>(null)
   const { ref, room } = useRoom(64)
   const { today, lens, look } = days.view
@@ -339,14 +329,7 @@ export const MyTime = () => {
         className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden will-change-scroll"
         data-testid="days"
       >
-        <Tools
-          asked={asked}
-          days={days}
-          hand={hand}
-          line={line}
-          onView={show}
-          onChoose={() => setChoosing(true)}
-        />
+        <Tools asked={asked} days={days} hand={hand} line={line} onView={show} />
         {entries.isError ? (
           <div className="px-4">
             <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>
@@ -391,13 +374,6 @@ export const MyTime = () => {
       )}
       {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.endAsking} />}
       {hand.changing && <LookOver changing={hand.changing} onClose={hand.endChanging} />}
-      {choosing && (
-        <Sheet open onClose={() => setChoosing(false)} title="How my days are drawn">
-          <Suspense fallback={<Loading what="your preferences" />}>
-            <Preferences onDone={() => setChoosing(false)} />
-          </Suspense>
-        </Sheet>
-      )}
     </>
   )
 }

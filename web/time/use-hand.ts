@@ -26,6 +26,8 @@ export interface Changing {
   /** Which date of a series; null of anything else. */
   readonly recurrence: string | null
   readonly wanted: Wanted
+  /** Whether it is people that it is to get. */
+  readonly inviting: boolean
 }
 
 /** What is chosen, taken up, asked about and edited on the days, and what can be done with it. */
@@ -101,6 +103,7 @@ export const useHand = (days: Days, of: string | undefined) => {
         entryId,
         recurrence: repeats ? recurrence : null,
         wanted: timeFields(next.start, next.end, zone),
+        inviting: false,
       })
     } else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
     else await move(moved, next.start, next.end, 'this')
@@ -190,6 +193,7 @@ export const useHand = (days: Days, of: string | undefined) => {
         entryId,
         recurrence: series ? recurrence : null,
         wanted: { members: people, ...(series ? { scope: 'all' } : {}) },
+        inviting: true,
       }),
     endChanging: () => {
       setChanging(null)

@@ -1,0 +1,371 @@
+import { unknownLane } from '@marmot/contract/openings'
+import type { Person } from '@marmot/contract/people'
+import { during, duringInWords, type LaneTime, nextFree } from '@marmot/core/availability'
+import { wordsIn } from '@marmot/core/search'
+import {
+  clockText,
+  DAY,
+  dayOf,
+  type Instant,
+  instantOf,
+  MINUTE,
+  minuteOf,
+  offsetAt,
+  offsetInWords,
+  shortDay,
+  toWall,
+  wallOf,
+  type ZoneTable,
+  zoneTable,
+} from '@marmot/core/time'
+import { EllipsisVertical } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { useNavigate, useSearchParams } from 'react-router'
+import { useLayerSets } from '../availability/layers.ts'
+import { instantAxis } from '../lanes/axis.ts'
+import { Board } from '../lanes/board.tsx'
+import type { BoardGroup, BoardRow } from '../lanes/types.ts'
+import { useBrief } from '../openings/brief.tsx'
+import { withPeople } from '../openings/changed-brief.ts'
+import { useKeys } from '../platform/keys.tsx'
+import { problemWords } from '../platform/problem.ts'
+import { useMe, useNow } from '../platform/session.tsx'
+import { Button, counted, Empty, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
+import { useDirectory } from './people.ts'
+import { useTimesAsSeen } from './times.ts'
+
+type Listed = Omit<Person, 'address'>
+
+/** Half an hour is what one looks for with somebody. */
+const WANTED_MINUTES = 30
+/** The time of so many is fetched at once; of more, as they come into sight. */
+const FEW = 100
+/** So far ahead one is told when somebody is free next. */
+const AHEAD = 4 * DAY
+
+/** What somebody does now, and when they are free next, in a few words. */
+export const nowWords = (time: LaneTime, now: Instant, home: ZoneTable): string => {
+  const table = zoneTable(time.zone)
+  const how = during(time, table, { start: now, end: now + MINUTE })
+  if (how.state === 'unknown') return 'unknown'
+  const next = nextFree(time, table, now, now + AHEAD, WANTED_MINUTES)
+  if (how.state === 'free') {
+    const until = time.spans
+      .filter((span) => span.start > now && span.state !== 'listed')
+      .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
+    return until - now < 12 * 60 * MINUTE ? `free until ${clockText(minuteOf(toWall(home, until)))}` : 'free'
+  }
+  const wall = next === null ? 0 : toWall(home, next)
+  const day = dayOf(wall) === dayOf(toWall(home, now)) ? '' : `${shortDay(dayOf(wall)).split(' ')[0]} `
+  const then = next === null ? '' : `, free ${day || 'at '}${clockText(minuteOf(wall))}`
+  return how.state === 'stretch' ? `not at work${then}` : `${duringInWords(how, home)}${then}`
+}
+
+/** Who a lane is of, what time it is for them and how they stand now; and what can be done with them. */
+const Label = ({
+  person,
+  words,
+  onArrange,
+  onBeside,
+}: {
+  person: Listed
+  words: string
+  onArrange: () => void
+  onBeside: () => void
+}) => (
+  <div className="flex items-center gap-1 leading-[1.15] md:-ml-3">
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger
+        aria-label={`What to do with ${person.name}`}
+        className="grid size-6 shrink-0 place-items-center rounded text-soft hover:bg-shade data-[state=open]:bg-shade max-md:size-11"
+      >
+        <EllipsisVertical size={15} aria-hidden />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          className="z-40 min-w-56 rounded-lg border border-line bg-paper p-1 shadow-xl"
+        >
+          {[
+            { words: 'Arrange a meeting', key: 'Enter', run: onArrange },
+            { words: 'See their time beside mine', key: 'b', run: onBeside },
+          ].map((each) => (
+            <DropdownMenu.Item
+              key={each.words}
+              onSelect={each.run}
+              className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11"
+            >
+              {each.words}
+              <kbd className="font-sans text-soft text-xs">{each.key}</kbd>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+    <span className="min-w-0 flex-1 text-right max-md:text-left">
+      <span
+        className="block truncate font-semibold text-[14px]"
+        title={[person.name, person.role, ...person.teams].filter(Boolean).join(', ')}
+      >
+        {person.name}
+      </span>
+      <span className="block truncate text-[12.5px] text-soft" title={words}>
+        {words}
+      </span>
+    </span>
+  </div>
+)
+
+/** Whom one looks for: by words, by team and by site, which stand in the address. */
+const useLooking = (everybody: readonly Listed[]) => {
+  const [search, setSearch] = useSearchParams()
+  const [text, setText] = useState('')
+  const words = useDeferredValue(text)
+  const team = search.get('team') ?? ''
+  const siteId = search.get('site') ?? ''
+  const put = (name: 'team' | 'site', value: string) =>
+    setSearch(
+      (before) => {
+        const next = new URLSearchParams(before)
+        if (value) next.set(name, value)
+        else next.delete(name)
+        return next
+      },
+      { replace: true },
+    )
+  const shown = useMemo(() => {
+    const looked = wordsIn(words)
+    return everybody.filter((one) => {
+      if (team && !one.teams.includes(team)) return false
+      if (siteId && one.siteId !== siteId) return false
+      if (looked.length === 0) return true
+      const said = wordsIn(`${one.name} ${one.role}`)
+      return looked.every((word) => said.some((each) => each.startsWith(word)))
+    })
+  }, [everybody, words, team, siteId])
+  return { text, setText, team, siteId, put, shown }
+}
+
+const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-11'
+
+/** The field and the choices by which one looks for people. */
+const Narrowing = ({
+  looking,
+  teams,
+  fieldRef,
+}: {
+  looking: ReturnType<typeof useLooking>
+  teams: readonly string[]
+  fieldRef: RefObject<HTMLInputElement | null>
+}) => {
+  const { session } = useMe()
+  const { text, setText, team, siteId, put } = looking
+  return (
+    <>
+      <input
+        ref={fieldRef}
+        type="search"
+        aria-label="Find a person"
+        placeholder="Find: a name, what they do"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        className="min-h-8 w-64 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-11 max-md:w-full"
+      />
+      <select
+        aria-label="Team"
+        className={SELECT}
+        value={team}
+        onChange={(event) => put('team', event.target.value)}
+      >
+        <option value="">all teams</option>
+        {teams.map((name) => (
+          <option key={name} value={name}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <select
+        aria-label="Site"
+        className={SELECT}
+        value={siteId}
+        onChange={(event) => put('site', event.target.value)}
+      >
+        <option value="">all sites</option>
+        {session.sites.map((site) => (
+          <option key={site.id} value={site.id}>
+            {site.name}
+          </option>
+        ))}
+      </select>
+    </>
+  )
+}
+
+/** Who is where, what time it is for them, are they free now, and when next? As far as each shares it. */
+export const People = () => {
+  const { zone, person: me, session } = useMe()
+  const now = useNow()
+  const navigate = useNavigate()
+  const { brief, change } = useBrief()
+  const sets = useLayerSets()
+  const field = useRef<HTMLInputElement>(null)
+  const directory = useDirectory()
+  const everybody = useMemo(() => directory.data?.people ?? [], [directory.data])
+  const teams = useMemo(() => [...new Set(everybody.flatMap((one) => one.teams))].sort(), [everybody])
+  const looking = useLooking(everybody)
+  const { shown, team } = looking
+  const today = dayOf(toWall(zone, now))
+  const axis = useMemo(
+    () => instantAxis(instantOf(zone, wallOf(today)), instantOf(zone, wallOf(today + 1))),
+    [zone, today],
+  )
+  const times = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
+
+  const arrangeWith = (ids: readonly string[]) => {
+    change(withPeople(brief, ids))
+    navigate('/arrange')
+  }
+  const beside = (ids: readonly string[]) => {
+    const layers = sets.current?.layers ?? []
+    const fresh = ids.filter((id) => id !== me.id && !layers.some((layer) => layer.id === id))
+    sets.put([
+      ...layers.map((layer) => (ids.includes(layer.id) ? { ...layer, shown: true } : layer)),
+      ...fresh.map((id, i) => ({
+        kind: 'person' as const,
+        id,
+        shown: true,
+        tone: (layers.length + i) % TONES_COUNT,
+      })),
+    ])
+    navigate('/time')
+  }
+
+  // A lane of thousands is made anew only when its time, or the clock, is another.
+  const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
+  const rowOf = (one: Listed): BoardRow => {
+    const known = made.current.get(one.id)
+    const seen = times.of(one.id)
+    if (known && known.time === seen && known.now === now) return known.row
+    const row = makeRow(one)
+    made.current.set(one.id, { time: seen, now, row })
+    return row
+  }
+  const makeRow = (one: Listed): BoardRow => {
+    const time = times.of(one.id) ?? unknownLane(one.zone)
+    const table = zoneTable(one.zone)
+    const clock = clockText(minuteOf(toWall(table, now)))
+    const said = times.of(one.id) ? nowWords(time, now, zone) : ''
+    return {
+      id: one.id,
+      name: `${one.name}, ${clock} there${said ? `, ${said}` : ''}`,
+      time,
+      axis,
+      faded: !times.of(one.id),
+      label: (
+        <Label
+          person={one}
+          words={said}
+          onArrange={() => arrangeWith([one.id])}
+          onBeside={() => beside([one.id])}
+        />
+      ),
+    }
+  }
+  // Those at my own site first.
+  const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
+  const groups = sites.flatMap((site): BoardGroup[] => {
+    const inside = shown.filter((one) => one.siteId === site.id)
+    if (inside.length === 0) return []
+    const table = zoneTable(site.zone)
+    const wall = toWall(table, now)
+    const day = dayOf(wall) === today ? '' : `${shortDay(dayOf(wall))} `
+    return [
+      {
+        id: site.id,
+        zone: table,
+        axis,
+        title: (
+          <>
+            <b>{site.name}</b>{' '}
+            <span className="text-soft">
+              {day}
+              {clockText(minuteOf(wall))}, {offsetInWords(offsetAt(table, now))}
+            </span>
+          </>
+        ),
+        rows: inside.map(rowOf),
+      },
+    ]
+  })
+  // Of few, all are in sight at once.
+  const { want } = times
+  useEffect(() => {
+    if (shown.length <= FEW) want(shown.map((one) => one.id))
+  }, [shown, want])
+  useKeys([{ keys: '/', does: 'Find a person', on: '/', run: () => field.current?.focus() }])
+  return (
+    <>
+      <h1 className="sr-only">People</h1>
+      <div className="flex flex-wrap items-center gap-2 border-line border-b bg-shade px-3.5 py-2">
+        <Narrowing looking={looking} teams={teams} fieldRef={field} />
+        <span role="status" className="text-soft text-sm">
+          {directory.data &&
+            `${counted(shown.length, 'person', 'people')}${directory.data.more ? ', of more than are listed' : ''}`}
+        </span>
+        {team && shown.length > 0 && (
+          <span className="ml-auto flex gap-2">
+            <Button onClick={() => beside(shown.map((one) => one.id))}>Their time beside mine</Button>
+            <Button tone="primary" onClick={() => arrangeWith(shown.map((one) => one.id))}>
+              Arrange with {counted(shown.length, 'person', 'people')}…
+            </Button>
+          </span>
+        )}
+      </div>
+      <div
+        className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden will-change-scroll"
+        data-testid="people"
+      >
+        {directory.isError ? (
+          <div className="p-4">
+            <Trouble action={<Button onClick={() => directory.refetch()}>Try again</Button>}>
+              {problemWords(directory.error)}
+            </Trouble>
+          </div>
+        ) : !directory.data ? (
+          <div className="px-4">
+            <Loading what="the directory" />
+          </div>
+        ) : (
+          <div style={{ '--lane': '32px' }}>
+            <Board
+              label="Everybody today"
+              groups={groups}
+              home={zone}
+              now={now}
+              step={15}
+              minutes={WANTED_MINUTES}
+              across="all"
+              chosen={null}
+              days={false}
+              still
+              onChoose={() => undefined}
+              onNear={(rows) => times.want(rows.map((row) => row.id))}
+              rowKeys={(event, row) => {
+                if (event.key === 'Enter') arrangeWith([row.id])
+                else if (event.key === 'b') beside([row.id])
+                else return
+                event.preventDefault()
+              }}
+              empty={
+                <div className="px-4">
+                  <Empty>Nobody of that name. Try fewer letters, or all teams and sites.</Empty>
+                </div>
+              }
+            />
+          </div>
+        )}
+      </div>
+    </>
+  )
+}
