@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { exchange, request } from './asked.ts'
+import { occurrence } from './entries.ts'
 import { meeting } from './meetings.ts'
 import { notice } from './notices.ts'
 import { pollLine } from './poll-lines.ts'
@@ -24,9 +25,16 @@ export const listNow = route({
     /** Polls that wait for what I say, and those that I ask and have not decided. */
     polls: z.array(pollLine),
     next: z.array(
-      meeting
-        .pick({ entryId: true, title: true, start: true, end: true, place: true })
-        .extend({ meeting: z.boolean() }),
+      occurrence.pick({
+        entryId: true,
+        recurrence: true,
+        title: true,
+        start: true,
+        end: true,
+        place: true,
+        meeting: true,
+        reserved: true,
+      }),
     ),
     notices: z.array(notice),
   }),

@@ -120,7 +120,7 @@ test('Catalina answers quietly, then passes the invitation on; Ilse sees what sh
   await catalina.goto(`${MARMOT}/now?meeting=${entryId}`)
   const mine = sheetOf(catalina, title)
   await mine.getByLabel(/^Tell Ilse Brandacher/).uncheck()
-  await mine.getByRole('button', { name: 'Decline' }).click()
+  await mine.getByRole('button', { name: 'No, I can’t' }).click()
   await expect(catalina.getByText('Ilse Brandacher is not told.')).toBeVisible()
   await expect(sheetOf(page, title)).toContainText('0 of 1 said yes, 1 has not answered')
 
@@ -211,7 +211,7 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
   await asked.getByRole('button', { name: title }).click()
   await expect(asked.getByRole('grid', { name: /^My day around it/ })).toBeVisible()
   await expectAccessible(page, 'An invitation from outside')
-  await asked.getByRole('button', { name: 'Accept' }).click()
+  await asked.getByRole('button', { name: 'Yes, I come' }).click()
   await expect(page.getByText(`Accepted: ${title}. noor.haddad@lodestar.example is told.`)).toBeVisible()
   await openLetter(
     outside,
@@ -241,7 +241,7 @@ test('A meeting that was declined is off one’s days, is found again, and is ac
   await allTold(ilse, entryId)
   const page = await signIn(browser, 'Wanjiru Kamande')
   await page.goto(`${MARMOT}/now?meeting=${entryId}`)
-  await sheetOf(page, title).getByRole('button', { name: 'Decline' }).click()
+  await sheetOf(page, title).getByRole('button', { name: 'No, I can’t' }).click()
   await expect(page.getByText('it is not in your time any more')).toBeVisible()
   await page.goto(`${MARMOT}/time?view=list`)
   await expect(page.getByRole('table')).toBeVisible()
@@ -249,7 +249,7 @@ test('A meeting that was declined is off one’s days, is found again, and is ac
   await page.getByLabel('Answer').selectOption('declined')
   await page.keyboard.press('Escape')
   await page.getByRole('table').getByRole('button', { name: title }).click()
-  await sheetOf(page, title).getByRole('button', { name: 'Accept' }).click()
+  await sheetOf(page, title).getByRole('button', { name: 'Yes, I come' }).click()
   await expect(page.getByText(`Accepted: ${title}`)).toBeVisible()
   await expect(sheetOf(page, title)).toContainText('1 of 1 said yes')
 })

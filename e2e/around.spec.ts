@@ -22,6 +22,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   await sheet.getByLabel('Day', { exact: true }).fill('28 nov')
   await sheet.getByLabel('From').fill('10:00')
   await sheet.getByLabel('Until, or length').fill('30m')
+  await sheet.getByText('Description, category').click()
   await sheet.getByLabel('Attach files').setInputFiles([
     { name: 'blades.txt', mimeType: 'text/plain', buffer: Buffer.from('Two of 300 mm') },
     { name: 'video.mp4', mimeType: 'video/mp4', buffer: Buffer.alloc(11 * 1024 * 1024) },

@@ -73,7 +73,7 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   if (await opener.isVisible()) await opener.click()
   await expect(invitation.getByRole('grid', { name: /My day around it/ })).toBeVisible()
   await invitation.getByLabel('A message to Ilse Brandacher').fill('See you there')
-  await invitation.getByRole('button', { name: 'Accept' }).click()
+  await invitation.getByRole('button', { name: 'Yes, I come' }).click()
   await expect(tashi.getByText(/Accepted: Firn core review/)).toBeVisible()
 
   // It arrives while Ilse watches.
@@ -87,7 +87,7 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   await guest.goto(link ?? '')
   await expect(guest.getByRole('heading', { name: 'Firn core review' })).toBeVisible()
   await expectAccessible(guest, 'The guest’s page')
-  await guest.getByRole('button', { name: 'Tentative' }).click()
+  await guest.getByRole('button', { name: 'Perhaps' }).click()
   await expect(guest.getByText('You said that you may come.')).toBeVisible()
   await expect(sheet.getByText('1 of 5 said yes, 1 perhaps, 3 have not answered')).toBeVisible()
 
@@ -187,7 +187,7 @@ test('the same errand by keyboard alone, from signing in to the last answer', as
   const invitation = tashi.getByRole('listitem').filter({ hasText: 'Keyboard review' }).first()
   await tabTo(tashi, invitation.getByRole('button', { name: 'Keyboard review' }))
   await presses(tashi)('Enter')
-  await tabTo(tashi, invitation.getByRole('button', { name: 'Decline' }))
+  await tabTo(tashi, invitation.getByRole('button', { name: 'No, I can’t' }))
   await presses(tashi)('Enter')
   await expect(sheet.getByText('Required, and not coming: Tashi Lhendup')).toBeVisible()
 
@@ -195,7 +195,7 @@ test('the same errand by keyboard alone, from signing in to the last answer', as
   await openLetter(guest, 'runa.dahl@lodestar.example', /Keyboard review/)
   await tabTo(guest, guest.getByRole('link', { name: new RegExp(`${MARMOT}/i/`) }))
   await presses(guest)('Enter')
-  await tabTo(guest, guest.getByRole('button', { name: 'Accept' }))
+  await tabTo(guest, guest.getByRole('button', { name: 'Yes, I come' }))
   await presses(guest)('Enter')
   await expect(guest.getByText('You said that you will come.')).toBeVisible()
   await expect(sheet.getByText(/^1 of 5 said yes, 1 no, 3 have not answered$/)).toBeVisible()

@@ -303,7 +303,7 @@ try {
   await proposing.getByLabel(/^Words to/).fill('The bus from the ridge comes at three')
   await proposing.getByRole('button', { name: 'Propose it to Ilse Brandacher' }).click()
   await tashi.getByText('You proposed').waitFor()
-  await tashi.getByRole('dialog').getByRole('button', { name: 'Accept' }).click()
+  await tashi.getByRole('dialog').getByRole('button', { name: 'Yes, I come' }).click()
 
   const guest = await (
     await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'America/New_York' })
@@ -313,7 +313,7 @@ try {
   await guest.getByRole('heading', { name: 'Firn core review' }).waitFor()
   await picture(guest, 'guest')
   await guest.getByLabel('A message to Ilse Brandacher').fill('With the new radar traces')
-  await guest.getByRole('button', { name: 'Accept' }).click()
+  await guest.getByRole('button', { name: 'Yes, I come' }).click()
   await ilse
     .getByRole('dialog')
     .getByText(/^2 of 7 said yes/)

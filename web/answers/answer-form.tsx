@@ -8,9 +8,9 @@ import { Button, Trouble } from '../ui/parts.tsx'
 export type Given = 'accepted' | 'tentative' | 'declined'
 
 export const CHOICES: readonly { answer: Given; name: string; icon: typeof Check }[] = [
-  { answer: 'accepted', name: 'Accept', icon: Check },
-  { answer: 'tentative', name: 'Tentative', icon: CircleHelp },
-  { answer: 'declined', name: 'Decline', icon: X },
+  { answer: 'accepted', name: 'Yes, I come', icon: Check },
+  { answer: 'tentative', name: 'Perhaps', icon: CircleHelp },
+  { answer: 'declined', name: 'No, I can’t', icon: X },
 ]
 
 /** A date of a series, as one chooses it. */
@@ -76,6 +76,7 @@ export const AnswerForm = ({
 }) => {
   const [quiet, setQuiet] = useState(quietly ?? false)
   const [which, setWhich] = useState<string | null>(null)
+  const said = CHOICES.some((choice) => choice.answer === current)
   const recurrence = date && which === date.recurrence ? which : null
   const [message, setMessage] = useState('')
   const [busy, setBusy] = useState<Given | null>(null)
@@ -101,6 +102,8 @@ export const AnswerForm = ({
             key={answer}
             disabled={busy !== null}
             aria-pressed={current === answer}
+            // What most say is the one to press, until one has said something.
+            tone={answer === 'accepted' && !said ? 'primary' : 'plain'}
             onClick={() => send(answer)}
             className={current === answer ? 'border-2 border-gentian font-semibold' : ''}
           >

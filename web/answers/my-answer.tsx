@@ -11,9 +11,9 @@ import { AnswerForm, dateChoice, type Given } from './answer-form.tsx'
 const PassOn = lazy(() => import('./pass-on.tsx').then((m) => ({ default: m.PassOn })))
 
 const SAID: Record<Given, string> = {
-  accepted: 'Accepted',
-  tentative: 'Answered tentatively',
-  declined: 'Declined; it is not in your time any more',
+  accepted: 'You said yes',
+  tentative: 'You said perhaps',
+  declined: 'You said no; it is not in your time any more',
 }
 
 const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:min-h-11'

@@ -1,33 +1,19 @@
 import { signOut } from '@marmot/contract/people'
 import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import {
-  ChevronDown,
-  CircleHelp,
-  CircleUser,
-  LogOut,
-  Mail,
-  Moon,
-  Search,
-  Settings,
-  Sun,
-  SunMoon,
-  WifiOff,
-} from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
-import { lazy, Suspense, useState } from 'react'
+import { Search, WifiOff } from 'lucide-react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { call } from '../platform/api.ts'
-import { useDaylight } from '../platform/daylight.ts'
 import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { WithUndo } from '../platform/undo.tsx'
 import { Reminders } from '../reminders/reminders.tsx'
 import { Loading } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
+import { MY_BUTTON, MyName } from './my-name.tsx'
 
 const SCREENS = [
   { to: '/now', name: 'Now', key: '1' },
@@ -43,12 +29,21 @@ const MeetingByAddress = lazy(() =>
 
 const Ringing = lazy(() => import('../conferences/ringing.tsx').then((m) => ({ default: m.Ringing })))
 
-const Jump = lazy(() => import('./jump.tsx').then((m) => ({ default: m.Jump })))
+const findSheet = () => import('./find-sheet.tsx')
+const FindSheet = lazy(() => findSheet().then((m) => ({ default: m.FindSheet })))
+
+/** What is no part of the first screen is fetched so long after it, in milliseconds. */
+const AFTER_FIRST_MS = 1500
 
 /** Opens on Ctrl K or from the bar: finds anything, does anything that has a key here. */
 const JumpButton = () => {
   const list = useKeyList()
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
+  // No part of the first screen, and there by the time that somebody presses its key.
+  useEffect(() => {
+    const timer = setTimeout(() => void findSheet(), AFTER_FIRST_MS)
+    return () => clearTimeout(timer)
+  }, [])
   const open = () => setKeys(list())
   useKeys([{ keys: 'Ctrl K', does: 'Find anything', on: 'k', ctrl: true, whileTyping: true, run: open }])
   return (
@@ -60,87 +55,38 @@ const JumpButton = () => {
       >
         <Search size={14} aria-hidden /> <span className="max-md:sr-only">Find… Ctrl K</span>
       </button>
-      <Sheet open={keys !== null} onClose={() => setKeys(null)} title="Find" over>
-        <Suspense fallback={<Loading what="the list" />}>
-          {keys && <Jump keys={keys} onDone={() => setKeys(null)} />}
+      {keys && (
+        <Suspense>
+          <FindSheet keys={keys} onDone={() => setKeys(null)} />
         </Suspense>
-      </Sheet>
+      )}
     </>
   )
 }
 
-const LIGHTS = {
-  system: { icon: SunMoon, words: 'as the system' },
-  day: { icon: Sun, words: 'day' },
-  dusk: { icon: Moon, words: 'dusk' },
-} as const
+const MyMenu = lazy(() => import('./my-menu.tsx').then((m) => ({ default: m.MyMenu })))
 
-const ITEM =
-  'flex min-h-9 cursor-pointer items-center gap-2.5 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11'
-
-/** Everything about oneself: settings, light, keys, the way out. */
-const MyMenu = ({ onLeave }: { onLeave: () => void }) => {
-  const { person, session, zone } = useMe()
-  const now = useNow()
-  const navigate = useNavigate()
-  const { light, turn } = useDaylight()
-  const { icon: Light, words } = LIGHTS[light]
-  const wall = toWall(zone, now)
-  const site = session.sites.find((each) => each.id === person.siteId)
-  return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger
-        className="flex min-h-8 items-center gap-1.5 rounded px-2 hover:bg-bar-ink/15 max-md:size-11 max-md:justify-center"
-        aria-label={`${person.name}: settings, light, keys, sign out`}
-      >
-        <CircleUser size={18} aria-hidden className="md:hidden" />
-        <span className="max-md:hidden">{person.name}</span>
-        <ChevronDown size={14} aria-hidden className="max-md:hidden" />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 min-w-64 rounded-lg border border-line bg-paper p-1 text-ink shadow-xl"
-        >
-          <DropdownMenu.Label className="px-2.5 py-1.5 text-soft text-sm">
-            <b className="block font-semibold text-ink">{person.name}</b>
-            {site?.name} {shortDay(dayOf(wall))} {clockText(minuteOf(wall))}
-          </DropdownMenu.Label>
-          <DropdownMenu.Item className={ITEM} onSelect={() => navigate('/settings')}>
-            <Settings size={16} aria-hidden /> Settings
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={ITEM}
-            onSelect={(event) => {
-              // It stays open, so that one sees what comes next.
-              event.preventDefault()
-              turn()
-            }}
-          >
-            <Light size={16} aria-hidden /> Light: {words}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={ITEM}
-            onSelect={() =>
-              setTimeout(() => document.dispatchEvent(new KeyboardEvent('keydown', { key: '?' })))
-            }
-          >
-            <CircleHelp size={16} aria-hidden /> Keys of this screen
-          </DropdownMenu.Item>
-          {session.mailbox && (
-            <DropdownMenu.Item className={ITEM} asChild>
-              <a href={session.mailbox} target="_blank" rel="noreferrer">
-                <Mail size={16} aria-hidden /> Demo letters
-              </a>
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Item className={ITEM} onSelect={onLeave}>
-            <LogOut size={16} aria-hidden /> Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+/** Opens what is about oneself. The menu itself is fetched when it is first asked for: the first screen is small. */
+const MyButton = ({ onLeave }: { onLeave: () => void }) => {
+  const { person } = useMe()
+  const [asked, setAsked] = useState(false)
+  const button = (
+    <button
+      type="button"
+      onClick={() => setAsked(true)}
+      aria-haspopup="menu"
+      className={MY_BUTTON}
+      aria-label={`${person.name}: settings, light, keys, sign out`}
+    >
+      <MyName name={person.name} />
+    </button>
+  )
+  return asked ? (
+    <Suspense fallback={button}>
+      <MyMenu onLeave={onLeave} />
+    </Suspense>
+  ) : (
+    button
   )
 }
 
@@ -200,7 +146,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
         <span className="max-md:hidden">
           {site?.name} {shortDay(dayOf(wall))} <b>{clockText(minuteOf(wall))}</b>
         </span>
-        <MyMenu onLeave={leave} />
+        <MyButton onLeave={leave} />
       </div>
     </header>
   )

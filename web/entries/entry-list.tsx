@@ -17,8 +17,8 @@ import { Button, Empty, flower } from '../ui/parts.tsx'
 const ANSWER: Record<string, string> = {
   'needs-action': 'awaits an answer',
   accepted: '',
-  tentative: 'tentative',
-  declined: 'declined',
+  tentative: 'perhaps',
+  declined: 'said no',
   delegated: 'passed on',
 }
 

@@ -45,9 +45,9 @@ export const useFilter = () => {
 
 const ANSWER_WORDS: Record<string, string> = {
   'needs-action': 'awaits my answer',
-  accepted: 'accepted',
-  tentative: 'tentative',
-  declined: 'declined',
+  accepted: 'I said yes',
+  tentative: 'I said perhaps',
+  declined: 'I said no',
   delegated: 'passed on',
 }
 

@@ -1,6 +1,16 @@
 import { type BusySpan, during, duringInWords, type Span } from '@marmot/core/availability'
 import { clocksInWords, type Instant, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  type KeyboardEvent,
+  lazy,
+  memo,
+  Suspense,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import { type Axis, ticksOf } from './axis.ts'
 import { Chunk, chunksOf } from './chunk.tsx'
 import { useDrag } from './drag.ts'
@@ -10,7 +20,9 @@ import './lanes.css'
 import { createPlumb, type Plumb, usePlumb } from './plumb.ts'
 import { Ruler } from './ruler.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
-import { Upright } from './upright.tsx'
+
+/** On a narrow screen alone. */
+const Upright = lazy(() => import('./upright.tsx').then((m) => ({ default: m.Upright })))
 
 const useWidth = () => {
   const ref = useRef<HTMLDivElement>(null)
@@ -254,14 +266,16 @@ export const Board = (props: BoardProps) => {
       onPointerLeave={() => plumb.set(null)}
     >
       {props.upright ? (
-        <Upright
-          board={props}
-          rows={rows}
-          frameWords={frameWords}
-          wordsFor={wordsFor}
-          onKeys={onKeys}
-          scroller={ref}
-        />
+        <Suspense>
+          <Upright
+            board={props}
+            rows={rows}
+            frameWords={frameWords}
+            wordsFor={wordsFor}
+            onKeys={onKeys}
+            scroller={ref}
+          />
+        </Suspense>
       ) : (
         <div role="grid" aria-label={props.label} aria-rowcount={rows.length + groups.length}>
           {groups.map((group) => (

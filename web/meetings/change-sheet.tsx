@@ -198,16 +198,12 @@ const Said = ({ change: { fields, set } }: { change: ChangeInHand }) => (
   </>
 )
 
-const pressWords = (change: ChangeInHand): string => {
+const pressWords = (change: ChangeInHand, inviting: boolean): string => {
   const told = change.tellings?.filter((one) => one.gets !== 'nothing').length ?? null
-  if (!change.differs)
-    return change.base.participants.length > 1 ? 'Nothing is changed yet' : 'Nobody is invited yet'
+  if (!change.differs) return inviting ? 'Nobody is invited yet' : 'Nothing is changed yet'
   if (told === null) return 'Change it'
   if (change.base.alone && told === 0) return 'Change it'
-  if (change.tellings?.every((one) => one.gets === 'invitation' || one.gets === 'nothing'))
-    return told === 0
-      ? 'Change it, and write to nobody'
-      : `Send ${counted(told, 'invitation', 'invitations')}`
+  if (inviting && told > 0) return `Send ${counted(told, 'invitation', 'invitations')}`
   return told === 0
     ? 'Change it, and write to nobody'
     : `Change it and tell ${counted(told, 'person', 'people')}`
@@ -280,7 +276,7 @@ const ChangeForm = ({
           Leave it as it is
         </Button>
         <Button type="submit" tone="primary" disabled={!ready}>
-          {busy ? 'Changing…' : pressWords(change)}
+          {busy ? 'Changing…' : pressWords(change, inviting)}
         </Button>
       </div>
     </form>

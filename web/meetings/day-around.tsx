@@ -23,7 +23,18 @@ import { Loading } from '../ui/parts.tsx'
 const HOURS_AROUND = 6
 
 /** My own day around a proposed time, in a lane, and in a sentence what it collides with. */
-export const DayAround = ({ entryId, start, end }: { entryId: string; start: Instant; end: Instant }) => {
+export const DayAround = ({
+  entryId,
+  start,
+  end,
+  small = false,
+}: {
+  entryId: string
+  start: Instant
+  end: Instant
+  /** A low lane alone, with what it collides with, for one line of several. */
+  small?: boolean
+}) => {
   const { zone, person, session } = useMe()
   const now = useNow()
   const day = dayOf(toWall(zone, start))
@@ -45,7 +56,7 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
   const clock = (at: Instant) => clockText(minuteOf(toWall(zone, at)))
   const words =
     how.state === 'free'
-      ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', and nothing stands before it'}.`
+      ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', with nothing before it that day'}.`
       : how.state === 'stretch'
         ? how.stretch > 0
           ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
@@ -53,8 +64,8 @@ export const DayAround = ({ entryId, start, end }: { entryId: string; start: Ins
         : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${stateInWords(how)})`}.`
   return (
     <div
-      className="overflow-hidden rounded-md bg-ground pb-2 [--label:84px] max-md:[--label:0px]"
-      style={{ '--lane': '40px' }}
+      className={`overflow-hidden rounded-md bg-ground max-md:[--label:0px] ${small ? '[--label:0px]' : 'pb-2 [--label:84px]'}`}
+      style={{ '--lane': small ? '18px' : '40px' }}
     >
       <div>
         <Board

@@ -38,9 +38,9 @@ const ChangeSheet = lazy(() => import('./change-sheet.tsx').then((m) => ({ defau
 
 const ANSWER = {
   'needs-action': { words: 'has not answered', icon: CircleDashed, tone: 'text-soft' },
-  accepted: { words: 'accepted', icon: Check, tone: 'font-semibold' },
-  tentative: { words: 'tentative', icon: CircleHelp, tone: '' },
-  declined: { words: 'declined', icon: X, tone: 'text-coral font-semibold' },
+  accepted: { words: 'yes', icon: Check, tone: 'font-semibold' },
+  tentative: { words: 'perhaps', icon: CircleHelp, tone: '' },
+  declined: { words: 'no', icon: X, tone: 'text-coral font-semibold' },
   delegated: { words: 'passed it on', icon: CircleHelp, tone: '' },
 } as const
 

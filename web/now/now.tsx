@@ -1,3 +1,4 @@
+import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import type { Meeting } from '@marmot/contract/meetings'
 import { meetingEvent } from '@marmot/contract/meetings'
 import { listNow } from '@marmot/contract/now'
@@ -7,7 +8,7 @@ import { tally, tallyInWords } from '@marmot/core/invitations'
 import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, type ReactNode, Suspense, useState } from 'react'
-import { Link, useSearchParams } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { z } from 'zod'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
@@ -17,7 +18,9 @@ import { useKeys } from '../platform/keys.tsx'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { dayAddress } from '../search/search.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
+import { Today } from './today.tsx'
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
   <section aria-label={title}>
@@ -34,6 +37,22 @@ const Section = ({ title, count, children }: { title: string; count?: number; ch
 const useOpen = () => {
   const [, setSearch] = useSearchParams()
   return (entryId: string) => setSearch({ meeting: entryId })
+}
+
+/** Opens an entry of my own among its day. */
+const useGoToEntry = () => {
+  const { zone } = useMe()
+  const navigate = useNavigate()
+  return (one: Pick<OccurrenceOnWire, 'entryId' | 'recurrence' | 'start' | 'end'>) =>
+    navigate(
+      `/time?${new URLSearchParams({
+        day: dayAddress(dayOf(toWall(zone, Date.parse(one.start)))),
+        entry: one.entryId,
+        date: one.recurrence,
+        from: one.start,
+        until: one.end,
+      })}`,
+    )
 }
 
 const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; onOpen: () => void }) => {
@@ -80,7 +99,10 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
           <MyAnswer meeting={meeting} />
         </div>
       ) : (
-        <Button onClick={onOpen}>See it in your day and answer</Button>
+        <div className="grid grid-cols-[1fr_auto] items-end gap-3">
+          <DayAround small entryId={meeting.entryId} start={start} end={end} />
+          <Button onClick={onOpen}>Answer…</Button>
+        </div>
       )}
     </li>
   )
@@ -112,7 +134,7 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
         <span className="text-right text-soft text-sm">{meeting.place}</span>
         {sum.missing.length > 0 && (
           <span className="col-span-2 font-semibold text-coral text-sm">
-            ⚠ Required, and not coming: {sum.missing.join(', ')}
+            ⚠ Must come, and cannot: {sum.missing.join(', ')}
           </span>
         )}
       </button>
@@ -141,6 +163,7 @@ export const Now = () => {
   const [meeting, setMeeting] = useState(false)
   const now = useNow()
   const show = useOpen()
+  const go = useGoToEntry()
   const queries = useQueryClient()
   const state = useQuery({
     queryKey: nowKey(),
@@ -196,6 +219,9 @@ export const Now = () => {
             Good to see you, {person.name.split(' ')[0]}.
           </span>
         </h1>
+        <div className="min-w-0 lg:col-span-2">
+          <Today organized={organized} onOpen={show} onGo={go} />
+        </div>
         <div className="flex min-w-0 flex-col gap-6">
           {requests.length > 0 && (
             <Section title="Requests for what you look after" count={requests.length}>
@@ -273,7 +299,7 @@ export const Now = () => {
                   const row = (
                     <>
                       <span
-                        className={`w-[92px] shrink-0 whitespace-nowrap ${running ? 'font-semibold text-coral' : 'text-soft'}`}
+                        className={`w-[92px] shrink-0 whitespace-nowrap ${running ? 'font-semibold' : 'text-soft'}`}
                       >
                         {running
                           ? 'now'
@@ -289,17 +315,13 @@ export const Now = () => {
                   )
                   return (
                     <li key={`${one.entryId}${one.start}`}>
-                      {one.meeting ? (
-                        <button
-                          type="button"
-                          onClick={() => show(one.entryId)}
-                          className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60"
-                        >
-                          {row}
-                        </button>
-                      ) : (
-                        <div className="flex gap-2 px-4 py-1">{row}</div>
-                      )}
+                      <button
+                        type="button"
+                        onClick={() => (one.meeting || one.reserved ? show(one.entryId) : go(one))}
+                        className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60 max-md:min-h-11 max-md:items-center"
+                      >
+                        {row}
+                      </button>
                     </li>
                   )
                 })}

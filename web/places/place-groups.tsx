@@ -1,6 +1,14 @@
-import type { LaneTime, Span } from '@marmot/core/availability'
+import { groundOf, type LaneTime, type Span } from '@marmot/core/availability'
 import { type Counted, countedSpans, countUnits, isCounted, isFree } from '@marmot/core/reservations'
-import { type Instant, MINUTE, offsetAt, offsetInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
+import {
+  DAY,
+  type Instant,
+  MINUTE,
+  offsetAt,
+  offsetInWords,
+  type ZoneTable,
+  zoneTable,
+} from '@marmot/core/time'
 import { ChevronDown } from 'lucide-react'
 import type { Axis } from '../lanes/axis.ts'
 import type { BoardGroup, BoardRow } from '../lanes/types.ts'
@@ -23,9 +31,9 @@ const Label = ({
   <button
     type="button"
     onClick={onOpen}
-    className={`block w-full rounded text-left leading-[1.15] hover:bg-shade ${chosen ? 'border-gentian border-l-4 pl-1.5' : ''}`}
+    className={`block w-full rounded text-left leading-[1.15] hover:bg-shade md:text-right ${chosen ? 'border-gentian border-l-4 pl-1.5' : ''}`}
   >
-    <span className="flex items-baseline gap-1.5">
+    <span className="flex items-baseline gap-1.5 md:justify-end">
       <span className="truncate font-semibold text-[14px]">{place.name}</span>
       {place.seats > 1 && <span className="whitespace-nowrap text-soft text-xs">{place.seats} seats</span>}
     </span>
@@ -96,9 +104,9 @@ const countedRow = ({ key, name, units }: Counted<PlaceLane>, site: string, give
         type="button"
         aria-expanded={open}
         onClick={() => given.onTurn(key)}
-        className={`block w-full rounded text-left leading-[1.15] hover:bg-shade ${taken ? 'border-gentian border-l-4 pl-1.5' : ''}`}
+        className={`block w-full rounded text-left leading-[1.15] hover:bg-shade md:text-right ${taken ? 'border-gentian border-l-4 pl-1.5' : ''}`}
       >
-        <span className="flex items-baseline gap-1.5">
+        <span className="flex items-baseline gap-1.5 md:justify-end">
           <span className="truncate font-semibold text-[14px]">{name}</span>
           <span className="whitespace-nowrap text-soft text-xs">
             {taken ? `${taken} of ${units.length}` : units.length}
@@ -111,6 +119,14 @@ const countedRow = ({ key, name, units }: Counted<PlaceLane>, site: string, give
   }
 }
 
+/** Whether a place is closed all along, and nobody has it. */
+const isShut = (time: LaneTime, table: ZoneTable, axis: Axis): boolean =>
+  time.known &&
+  !time.spans.some((span) => span.end > axis.from && span.start < axis.to) &&
+  groundOf(time, table, axis.from, axis.to).every((part) => part.state === 'closed')
+
+const axisDays = (axis: Axis): string => (axis.to - axis.from > 2 * DAY ? 'these days' : 'this day')
+
 /** A lane for each place, site by site. */
 export const placeGroups = (places: readonly PlaceLane[], given: Given): BoardGroup[] => {
   const { axis, chosen } = given
@@ -118,6 +134,9 @@ export const placeGroups = (places: readonly PlaceLane[], given: Given): BoardGr
     const inside = places.filter((place) => place.siteId === site.id)
     if (inside.length === 0) return []
     const table = zoneTable(site.zone)
+    // A site where nothing can be had all along is one line; what is reserved there all the same is shown.
+    const shut =
+      !chosen && inside.every((place) => isShut(given.drawn.get(place.id) ?? place.time, table, axis))
     return [
       {
         id: site.id,
@@ -129,14 +148,19 @@ export const placeGroups = (places: readonly PlaceLane[], given: Given): BoardGr
             <span className="text-soft">{offsetInWords(offsetAt(table, chosen?.start ?? axis.from))}</span>
           </>
         ),
-        rows: countUnits(inside).flatMap((one) =>
-          isCounted(one)
-            ? [
-                countedRow(one, site.name, given),
-                ...(given.opened.has(one.key) ? one.units.map((unit) => rowOf(unit, site.name, given)) : []),
-              ]
-            : [rowOf(one, site.name, given)],
-        ),
+        ...(shut ? { ruler: <span className="text-[13px] text-soft">closed on {axisDays(axis)}</span> } : {}),
+        rows: shut
+          ? []
+          : countUnits(inside).flatMap((one) =>
+              isCounted(one)
+                ? [
+                    countedRow(one, site.name, given),
+                    ...(given.opened.has(one.key)
+                      ? one.units.map((unit) => rowOf(unit, site.name, given))
+                      : []),
+                  ]
+                : [rowOf(one, site.name, given)],
+            ),
       },
     ]
   })

@@ -82,10 +82,10 @@ describe('keys', () => {
     expect([before.mock.calls.length, after.mock.calls.length]).toEqual([1, 1])
   })
 
-  it('are listed by ?', () => {
+  it('are listed by ?', async () => {
     show(<Listening keys={[key('n', vi.fn()), { keys: '← →', does: 'Move the chosen time' }]} />)
     press('?')
-    const list = screen.getByRole('dialog', { name: 'Keys of this screen' })
+    const list = await screen.findByRole('dialog', { name: 'Keys of this screen' })
     expect(list.textContent).toContain('ndoes n')
     expect(list.textContent).toContain('← →Move the chosen time')
     expect(list.textContent).toContain('Ctrl ZTake back the last change')

@@ -1,5 +1,16 @@
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react'
-import { Sheet } from '../ui/sheet.tsx'
+import {
+  createContext,
+  lazy,
+  type ReactNode,
+  Suspense,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
+
+const KeysSheet = lazy(() => import('./keys-sheet.tsx').then((m) => ({ default: m.KeysSheet })))
 
 /** One key of a screen: what it does in words, for the list behind `?`. */
 export interface Key {
@@ -70,18 +81,11 @@ export const WithKeys = ({ children }: { children: ReactNode }) => {
   return (
     <KeysContext value={value}>
       {children}
-      <Sheet open={shown !== null} onClose={() => setShown(null)} title="Keys of this screen" over>
-        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1.5">
-          {shown?.map((key) => (
-            <div key={key.keys + key.does} className="contents">
-              <dt>
-                <kbd className="rounded border border-line bg-ground px-1.5 font-sans">{key.keys}</kbd>
-              </dt>
-              <dd>{key.does}</dd>
-            </div>
-          ))}
-        </dl>
-      </Sheet>
+      {shown && (
+        <Suspense>
+          <KeysSheet keys={shown} onClose={() => setShown(null)} />
+        </Suspense>
+      )}
     </KeysContext>
   )
 }
