@@ -13,7 +13,7 @@ const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arr
 const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
 const Places = screen(() => import('../places/places-screen.tsx').then((m) => m.PlacesScreen))
 const PlacePage = screen(() => import('../places/place-page.tsx').then((m) => m.PlacePage))
-const People = screen(() => import('../people/people-screen.tsx').then((m) => m.People))
+const People = screen(() => import('../directory/directory.tsx').then((m) => m.People))
 const Settings = screen(() => import('../settings/settings-screen.tsx').then((m) => m.Settings))
 const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
 const PollPage = screen(() => import('../polls/poll-page.tsx').then((m) => m.PollPage))

@@ -173,9 +173,10 @@ describe('keys on a lane', () => {
     ).toBeNull()
   })
 
-  it('do nothing where a lane is only looked at, and leave all others to the screen', () => {
+  it('choose nothing where a lane is only looked at, and leave all others to the screen', () => {
     const still = press('ArrowRight', people, 0, { still: true })
-    expect([still.chosen, still.left, still.stopped]).toEqual([undefined, false, false])
+    expect([still.chosen, still.left, still.stopped]).toEqual([undefined, true, false])
+    expect(press('ArrowDown', people, 0, { still: true }).focused).toBe('Tashi')
     const looked = days.map((row) => ({ ...row, still: true }))
     expect(press('Enter', looked, 0, { across: 'row' }).taken).toBeNull()
     expect(press('o', people, 0, {}).left).toBe(true)

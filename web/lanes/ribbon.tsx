@@ -10,7 +10,7 @@ import {
 } from '@marmot/core/time'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
-import { useNarrow } from '../platform/use-narrow.ts'
+import { useNarrow } from '../ui/use-narrow.ts'
 import './ribbon.css'
 import { type Lens, MONTHS_LENS, RIBBON_DAYS } from './lens.ts'
 import type { View } from './use-lens.ts'

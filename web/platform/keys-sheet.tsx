@@ -1,8 +1,13 @@
 import { Sheet } from '../ui/sheet.tsx'
-import type { Key } from './keys.tsx'
 
 /** The keys that hold on a screen, with what each does. */
-export const KeysSheet = ({ keys, onClose }: { keys: readonly Key[]; onClose: () => void }) => (
+export const KeysSheet = ({
+  keys,
+  onClose,
+}: {
+  keys: readonly { readonly keys: string; readonly does: string }[]
+  onClose: () => void
+}) => (
   <Sheet open onClose={onClose} title="Keys of this screen" over>
     <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1.5">
       {keys.map((key) => (

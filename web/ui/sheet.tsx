@@ -1,7 +1,7 @@
 import { X } from 'lucide-react'
 import { Dialog } from 'radix-ui'
 import { type ReactNode, useEffect, useState } from 'react'
-import { useNarrow } from '../platform/use-narrow.ts'
+import { useNarrow } from './use-narrow.ts'
 
 /** Widths of a sheet, in pixels; what it stands beside is narrowed by as much. */
 const WIDTHS = { usual: 380, wide: 460, over: 620 } as const

@@ -28,11 +28,11 @@ import { Board } from '../lanes/board.tsx'
 import type { BoardGroup, BoardRow } from '../lanes/types.ts'
 import { useBrief } from '../openings/brief.tsx'
 import { withPeople } from '../openings/changed-brief.ts'
+import { useDirectory } from '../people/people.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, counted, Empty, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
-import { useDirectory } from './people.ts'
 import { useTimesAsSeen } from './times.ts'
 
 type Listed = Omit<Person, 'address'>
