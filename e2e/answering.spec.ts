@@ -212,7 +212,7 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
   await expect(asked.getByRole('grid', { name: /^My day around it/ })).toBeVisible()
   await expectAccessible(page, 'An invitation from outside')
   await asked.getByRole('button', { name: 'Yes, I come' }).click()
-  await expect(page.getByText(`Accepted: ${title}. noor.haddad@lodestar.example is told.`)).toBeVisible()
+  await expect(page.getByText(`You said yes: ${title}. noor.haddad@lodestar.example is told.`)).toBeVisible()
   await openLetter(
     outside,
     'noor.haddad@lodestar.example',
@@ -250,6 +250,6 @@ test('A meeting that was declined is off one’s days, is found again, and is ac
   await page.keyboard.press('Escape')
   await page.getByRole('table').getByRole('button', { name: title }).click()
   await sheetOf(page, title).getByRole('button', { name: 'Yes, I come' }).click()
-  await expect(page.getByText(`Accepted: ${title}`)).toBeVisible()
+  await expect(page.getByText(`You said yes: ${title}`)).toBeVisible()
   await expect(sheetOf(page, title)).toContainText('1 of 1 said yes')
 })

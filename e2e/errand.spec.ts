@@ -69,12 +69,12 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
   // Tashi finds it under Now, with the day around it.
   const tashi = await signIn(browser, 'Tashi Lhendup')
   const invitation = tashi.getByRole('listitem').filter({ hasText: 'Firn core review' }).first()
-  const opener = invitation.getByRole('button', { name: 'See it in your day and answer' })
+  const opener = invitation.getByRole('button', { name: 'Answer…' })
   if (await opener.isVisible()) await opener.click()
   await expect(invitation.getByRole('grid', { name: /My day around it/ })).toBeVisible()
   await invitation.getByLabel('A message to Ilse Brandacher').fill('See you there')
   await invitation.getByRole('button', { name: 'Yes, I come' }).click()
-  await expect(tashi.getByText(/Accepted: Firn core review/)).toBeVisible()
+  await expect(tashi.getByText(/You said yes: Firn core review/)).toBeVisible()
 
   // It arrives while Ilse watches.
   await expect(sheet.getByText('1 of 5 said yes, 4 have not answered')).toBeVisible()

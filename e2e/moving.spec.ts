@@ -55,7 +55,7 @@ test('Ilse drags a meeting of six people in four zones and a room to another hou
   const tashi = await signIn(browser, 'Tashi Lhendup')
   await tashi.goto(`${new URL(tashi.url()).origin}/now?meeting=${entryId}`)
   await sheetOf(tashi, title).getByRole('button', { name: 'Yes, I come' }).click()
-  await expect(tashi.getByText(/Accepted: Moulin survey/)).toBeVisible()
+  await expect(tashi.getByText(/You said yes: Moulin survey/)).toBeVisible()
   await page.reload()
   await expect(block(page, title)).toBeVisible()
   await allTold(page, entryId)

@@ -140,6 +140,12 @@ test('every screen works at phone width, by touch', async ({ browser }) => {
   await page.getByPlaceholder('Add a person, team, address').fill('Tashi')
   await page.getByRole('option', { name: /Tashi/ }).tap()
   // Kathmandu's day hardly meets Innsbruck's; where it does not, what would help is pressed first.
+  // The tray is a line that unfolds.
+  await page
+    .getByRole('region', { name: 'This meeting' })
+    .getByRole('button', { expanded: false })
+    .first()
+    .tap()
   const cards = page.getByRole('list', { name: 'Times that work, best first' }).getByRole('button')
   const help = page.getByRole('group', { name: 'What would help' }).getByRole('button')
   await expect(cards.first().or(help.first()).first()).toBeVisible()

@@ -196,6 +196,6 @@ test('Meeting right away: three are in within seconds, one called in by address,
   await expectAccessible(ilse, 'The record')
   await record.getByRole('button', { name: 'Arrange the next one' }).click()
   await expect(
-    ilse.getByLabel('Title of the meeting').or(ilse.getByPlaceholder('What is it about?')),
+    ilse.getByLabel('Title of the meeting').or(ilse.getByLabel('Title', { exact: true })),
   ).toHaveValue(title)
 })

@@ -1,5 +1,6 @@
 import { repetition } from '@marmot/contract/entries'
 import { SPAN_STATES } from '@marmot/core/sharing'
+import { useEffect, useRef } from 'react'
 import { z } from 'zod'
 
 /** What was typed into the sheet of an entry and not saved. */
@@ -37,7 +38,7 @@ export type Draft = z.infer<typeof draft>
 const placeOf = (key: string): string => `marmot.draft ${key}`
 
 /** Keeps what is half typed, for as long as this window is open and the same person is signed in. */
-export const keepDraft = (key: string, kept: Draft): void => {
+const keepDraft = (key: string, kept: Draft): void => {
   try {
     sessionStorage.setItem(placeOf(key), JSON.stringify(kept))
   } catch {
@@ -55,3 +56,20 @@ export const draftOf = (key: string): Draft | null => {
 }
 
 export const dropDraft = (key: string): void => sessionStorage.removeItem(placeOf(key))
+
+/** Keeps what is half typed (null where that is nothing) when the form goes, whichever way it does; call what it gives once it is saved. */
+export const useKeptDraft = (key: string, half: Draft | null): (() => void) => {
+  const saved = useRef(false)
+  const newest = useRef(half)
+  newest.current = half
+  useEffect(
+    () => () => {
+      if (!saved.current && newest.current) keepDraft(key, newest.current)
+    },
+    [key],
+  )
+  return () => {
+    saved.current = true
+    dropDraft(key)
+  }
+}

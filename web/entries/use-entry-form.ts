@@ -10,13 +10,14 @@ import {
   spanInWords,
   toWall,
 } from '@marmot/core/time'
-import { type FormEvent, useEffect, useRef, useState } from 'react'
+import { type FormEvent, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemCode, problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useAlive } from '../platform/use-alive.ts'
 import type { Pictures } from '../ui/pictures.ts'
-import { type Draft, dropDraft, keepDraft } from './drafts.ts'
+import { type Draft, useKeptDraft } from './drafts.ts'
 import { attachFiles } from './files.tsx'
 import { useNotePictures } from './note-pictures.ts'
 import { impactOf } from './scope-field.tsx'
@@ -186,20 +187,13 @@ export const useEntryForm = (
 
   // What was typed and not saved is kept when the sheet closes, whichever way it does.
   const key = draftKey(person.id, editing)
-  const done = useRef(false)
-  const half = useRef<Draft | null>(null)
+  const alive = useAlive()
   const touched =
     people.length > 0 || isTouched(typed, startTyped(editing, entry, person.zone), entry !== null)
-  half.current =
-    touched && !locked
-      ? { typed, repetition, people: [...people], near: draft?.near ?? dayOf(toWall(zone, editing.start)) }
-      : null
-  useEffect(
-    () => () => {
-      if (done.current) dropDraft(key)
-      else if (half.current) keepDraft(key, half.current)
-    },
-    [key],
+  const near = draft?.near ?? dayOf(toWall(zone, editing.start))
+  const saved = useKeptDraft(
+    key,
+    touched && !locked ? { typed, repetition, people: [...people], near } : null,
   )
 
   const attempt = async (work: () => Promise<unknown>) => {
@@ -207,8 +201,8 @@ export const useEntryForm = (
     setTrouble(null)
     try {
       await work()
-      done.current = true
-      onClose()
+      saved()
+      if (alive.current) onClose()
     } catch (error) {
       const there = entrySchema.safeParse(problemMore(error).newest)
       if (problemCode(error) === 'stale' && there.success) setNewest(there.data)
@@ -244,7 +238,8 @@ export const useEntryForm = (
   /** Saves it, and then looks over whom to invite to it. */
   const save = async (version: number) => {
     const kept = await keep(version)
-    if (people.length > 0) onInvite(kept.entryId, kept.recurrence, series || repetition !== null, people)
+    if (people.length > 0 && alive.current)
+      onInvite(kept.entryId, kept.recurrence, series || repetition !== null, people)
   }
   const keepMarks = async (entryId: string) => {
     await call(keepMine, { params: { entryId }, body: { categoryId, reminders } })

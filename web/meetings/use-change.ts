@@ -9,6 +9,7 @@ import { call } from '../platform/api.ts'
 import { problemCode } from '../platform/problem.ts'
 import { useRested } from '../platform/rested.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { useAlive } from '../platform/use-alive.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import type { Pictures } from '../ui/pictures.ts'
 import { asMembers, endFor, type Fields, fieldsOf, type Member, readTime, wantedOf } from './wanted.ts'
@@ -70,6 +71,7 @@ export const useChange = (
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState<{ readonly of: string; readonly error: unknown } | null>(null)
   const keyOf = useKeyOf()
+  const alive = useAlive()
   const { pictures, attachTo } = useNotePictures()
   const fields = { ...fieldsOf(base, zone), ...mine }
   const today = dayOf(toWall(zone, now))
@@ -107,7 +109,7 @@ export const useChange = (
       )
       const troubles = await attachTo(changed.entryId, fields.note)
       if (troubles.length) toast.error(`It is changed. ${troubles.join(' ')}`, { duration: 12_000 })
-      onChanged(changed.entryId)
+      if (alive.current) onChanged(changed.entryId)
     } catch (error) {
       setFailed({ of: text, error })
       setBusy(false)

@@ -85,7 +85,7 @@ describe('keys', () => {
   it('are listed by ?', async () => {
     show(<Listening keys={[key('n', vi.fn()), { keys: '← →', does: 'Move the chosen time' }]} />)
     press('?')
-    const list = await screen.findByRole('dialog', { name: 'Keys of this screen' })
+    const list = await screen.findByRole('dialog', { name: 'Keys of this screen' }, { timeout: 10_000 })
     expect(list.textContent).toContain('ndoes n')
     expect(list.textContent).toContain('← →Move the chosen time')
     expect(list.textContent).toContain('Ctrl ZTake back the last change')
