@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { type Browser, chromium, type Page } from '@playwright/test'
-import { LETTERS, MARMOT, openLetter, signIn } from './person.ts'
+import { LETTERS, MARMOT, more, openLetter, signIn } from './person.ts'
 import config from './playwright.config.ts'
 import setup from './setup.ts'
 
@@ -215,28 +215,10 @@ try {
     .waitFor()
   await picture(ilse, 'my-time')
   await ilse
-    .getByRole('list', { name: 'Whose time stands beside mine' })
-    .getByRole('button', { name: /^Show / })
-    .first()
-    .click()
-  await ilse
-    .getByRole('list', { name: 'Whose time stands beside mine' })
-    .getByRole('button', { name: /^Show / })
-    .first()
-    .click()
-  await ilse.getByRole('button', { name: 'Working days' }).click()
-  await ilse.getByRole('gridcell', { name: /^Tashi Lhendup, Tue 24 Nov/ }).waitFor()
-  await picture(ilse, 'layers')
-  for (const name of ['Henrike Aasland', 'Tashi Lhendup']) {
-    await ilse.getByRole('button', { name: `Hide ${name}` }).click()
-    await ilse.getByRole('button', { name: `Show ${name}` }).waitFor()
-  }
-  await ilse
     .getByTitle('08:30 to 09:30, Post and travel')
     .first()
     .click({ position: { x: 12, y: 14 } })
-  await ilse.getByLabel('This and the following').check()
-  await ilse.getByRole('textbox', { name: 'Description' }).waitFor()
+  await ilse.getByRole('button', { name: 'Invite people…' }).waitFor()
   await picture(ilse, 'entry')
   await ilse.keyboard.press('Escape')
   await ilse.getByRole('button', { name: 'Year' }).click()
@@ -249,23 +231,26 @@ try {
   await ilse.getByLabel('What Matteo Ruprechter may do').selectOption('stand-in')
   await ilse.getByLabel('private entries, too').waitFor()
   await picture(ilse, 'sharing')
+  await go(ilse, 'People')
+  await ilse.getByRole('gridcell', { name: /^Ilse Brandacher.*there, free/ }).waitFor()
+  await picture(ilse, 'people')
   const phone = await signIn(browser, 'Ilse Brandacher', PHONE)
   await go(phone, 'My time')
   await phone
     .getByRole('grid', { name: 'My days' })
-    .getByTitle(/Post and travel/)
+    .getByTitle(/Heads of teams/)
     .first()
     .waitFor()
-  await brief(phone, ['Matteo', 'Wanjiru', 'Tashi'])
-  await picture(phone, 'arrange-phone')
+  await picture(phone, 'my-time-phone')
 
   await go(ilse, 'Arrange')
   for (const name of ['Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Aroha']) await addPerson(ilse, name)
   await ilse
     .getByRole('group', { name: 'What would help' })
-    .getByRole('button', { name: /opening/ })
+    .getByRole('button', { name: /times?$/ })
     .first()
     .click()
+  await more(ilse)
   await ilse.getByRole('button', { name: 'Begin anew' }).click()
   await brief(ilse, ['Matteo', 'Wanjiru', 'Tashi', 'Catalina', 'Declan', 'Severin'])
   await ilse
@@ -274,10 +259,12 @@ try {
   await ilse.getByRole('option', { name: /as a guest/ }).click()
   await ilse.getByRole('gridcell', { name: /^Declan/ }).focus()
   await ilse.keyboard.press('o')
+  await ilse.getByRole('button', { name: /^and \d+ more$/ }).click()
   await ilse
-    .getByRole('group', { name: 'Places free then' })
     .getByRole('button', { name: /^Serac/ })
+    .last()
     .click()
+  await ilse.keyboard.press('Escape')
   await picture(ilse, 'arrange')
   await ilse.emulateMedia({ colorScheme: 'dark' })
   await picture(ilse, 'arrange-dusk')

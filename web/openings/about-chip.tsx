@@ -13,7 +13,7 @@ export const AboutChip = ({ members }: { members: readonly Member[] }) => {
     points ? `${points} ${points === 1 ? 'point' : 'points'}` : '',
   ].filter(Boolean)
   return (
-    <Chip label="What it is about" words={words.length ? words.join(', ') : 'what it is about'}>
+    <Chip label="What it is about" words={words.length ? words.join(', ') : 'add text'} whole>
       <div className="flex flex-col gap-2">
         <Field label="Words to everybody (optional)">
           {(props) => (

@@ -22,13 +22,24 @@ import { useBrief } from './brief.tsx'
 const LENGTHS = [15, 30, 45, 60, 90, 120]
 
 /** A part of the brief in words; pressed, it opens to be changed. */
-export const Chip = ({ label, children, words }: { label: string; children: ReactNode; words: string }) => (
+export const Chip = ({
+  label,
+  children,
+  words,
+  whole = false,
+}: {
+  label: string
+  children: ReactNode
+  words: string
+  /** So short that it is never cut: others yield. */
+  whole?: boolean
+}) => (
   <Popping
     label={label}
     trigger={
       <button
         type="button"
-        className="flex min-w-0 items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade max-md:min-h-11"
+        className={`flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade max-md:min-h-11 ${whole ? 'shrink-0' : 'min-w-0'}`}
         aria-label={`${label}: ${words}`}
         title={words}
       >
@@ -45,7 +56,7 @@ export const LengthChip = () => {
   const [typed, setTyped] = useState('')
   const minutes = parseLength(typed)
   return (
-    <Chip label="Length" words={lengthInWords(brief.minutes)}>
+    <Chip label="Length" words={lengthInWords(brief.minutes)} whole>
       <div className="flex flex-wrap gap-1.5">
         {LENGTHS.map((each) => (
           <ClosesPopping key={each}>
