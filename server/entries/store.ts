@@ -121,7 +121,10 @@ const onWire = (
 /** Answers are counted where blocks have words, and in no longer range: nine weeks, in milliseconds. */
 const COUNTED_MS = 63 * 86_400_000
 
-/** How many have answered, of each date of a person's own meetings in `[from, to)`. */
+/**
+ * How many have answered, of each date of a person's own meetings in `[from, to)` that ask for answers. Whoever keeps their answer
+ * to themselves has not answered, here as elsewhere.
+ */
 const answeredOnLane = async (
   sql: Sql,
   personId: string,
@@ -130,10 +133,14 @@ const answeredOnLane = async (
 ): Promise<AnsweredByDate> => {
   if (to - from > COUNTED_MS) return new Map()
   const { rows } = await sql.query<{ id: string; said: number; asked: number }>(
-    `select a.occurrence_id as id, count(*) filter (where x.answer <> 'needs-action')::int as said, count(*)::int as asked
+    `select a.occurrence_id as id, count(*) filter (
+              where x.answer <> 'needs-action'
+                and not case when x.answered_at is null then y.quiet else x.quiet end)::int as said, count(*)::int as asked
        from attendance a
        join participant p on p.id = a.participant_id and p.organizer
+       join entry e on e.id = p.entry_id and e.rsvp
        join attendance x on x.occurrence_id = a.occurrence_id and x.participant_id <> a.participant_id
+       join participant y on y.id = x.participant_id
       where a.person_id = $1 and a.span && tstzrange($2, $3)
       group by a.occurrence_id`,
     [personId, at(from), at(to)],

@@ -407,6 +407,11 @@ describe('an answer that is kept to oneself', () => {
     expect(await notices(ilse, entryId)).toEqual([])
     const mine = (await tashi.get<Meeting>(`/api/meetings/${entryId}`)).body
     expect(mine).toMatchObject({ myAnswer: 'declined', answeredQuietly: true })
+    // Nor from how many have answered, which stands on the organizer's own block.
+    const lane = await ilse.get<{ occurrences: { entryId: string; answered: unknown }[] }>(
+      `/api/entries?from=${mine.start}&to=${mine.end}`,
+    )
+    expect(lane.body.occurrences.find((one) => one.entryId === entryId)?.answered).toMatchObject({ said: 0 })
     const matteo = await marmot.as('Matteo Ruprechter')
     const seen = (await matteo.get<Meeting>(`/api/meetings/${entryId}`)).body
     expect(seen.participants.find((one) => one.personId === tashi.person.id)?.answer).toBe('needs-action')

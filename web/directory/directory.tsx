@@ -18,8 +18,6 @@ import {
   type ZoneTable,
   zoneTable,
 } from '@marmot/core/time'
-import { EllipsisVertical } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
 import { type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useLayerSets } from '../availability/layers.ts'
@@ -32,6 +30,7 @@ import { useDirectory } from '../people/people.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { LaneMenu } from '../ui/lane-menu.tsx'
 import { Button, counted, Empty, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
 import { useTimesAsSeen } from './times.ts'
 
@@ -75,34 +74,13 @@ const Label = ({
   onBeside: () => void
 }) => (
   <div className="flex items-center gap-1 leading-[1.15] md:-ml-3">
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger
-        aria-label={`What to do with ${person.name}`}
-        className="grid size-6 shrink-0 place-items-center rounded text-soft hover:bg-shade data-[state=open]:bg-shade max-md:size-11"
-      >
-        <EllipsisVertical size={15} aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          className="z-40 min-w-56 rounded-lg border border-line bg-paper p-1 shadow-xl"
-        >
-          {[
-            { words: 'Arrange a meeting', key: 'Enter', run: onArrange },
-            { words: 'See their time beside mine', key: 'b', run: onBeside },
-          ].map((each) => (
-            <DropdownMenu.Item
-              key={each.words}
-              onSelect={each.run}
-              className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11"
-            >
-              {each.words}
-              <kbd className="font-sans text-soft text-xs">{each.key}</kbd>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <LaneMenu
+      name={person.name}
+      doings={[
+        { words: 'Arrange a meeting', key: 'Enter', run: onArrange },
+        { words: 'See their time beside mine', key: 'b', run: onBeside },
+      ]}
+    />
     <span className="min-w-0 flex-1 text-right max-md:text-left">
       <span
         className="block truncate font-semibold text-[14px]"

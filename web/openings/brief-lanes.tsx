@@ -1,12 +1,11 @@
 import { type During, duringInWords, MOST_STRETCH } from '@marmot/core/availability'
 import { instantOf, lengthInWords, offsetAt, offsetInWords, wallOf, zoneTable } from '@marmot/core/time'
-import { EllipsisVertical } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
 import { type ReactNode, useMemo } from 'react'
 import { type Axis, instantAxis } from '../lanes/axis.ts'
 import type { Lens } from '../lanes/lens.ts'
 import type { BoardGroup, BoardRow, Light } from '../lanes/types.ts'
 import type { PlaceLane } from '../resources/resources.ts'
+import { type Doing, LaneMenu } from '../ui/lane-menu.tsx'
 import { tonesOf } from '../ui/parts.tsx'
 import type { Arranging, Member } from './use-arranging.ts'
 
@@ -20,43 +19,6 @@ export interface LaneActions {
 }
 
 const GUESTS = 'guests'
-
-/** One thing that can be done with a lane, with its key. */
-interface Doing {
-  readonly words: string
-  readonly key: string
-  readonly run: () => void
-}
-
-/** What can be done with a lane, in its own menu. */
-const LaneMenu = ({ name, doings }: { name: string; doings: readonly Doing[] }) => (
-  <DropdownMenu.Root modal={false}>
-    <DropdownMenu.Trigger
-      aria-label={`What to do with ${name}`}
-      className="grid size-6 shrink-0 place-items-center rounded text-soft opacity-60 hover:bg-shade hover:opacity-100 focus-visible:opacity-100 data-[state=open]:bg-shade max-md:size-11"
-    >
-      <EllipsisVertical size={15} aria-hidden />
-    </DropdownMenu.Trigger>
-    <DropdownMenu.Portal>
-      <DropdownMenu.Content
-        align="start"
-        sideOffset={2}
-        className="z-40 min-w-56 rounded-lg border border-line bg-paper p-1 shadow-xl"
-      >
-        {doings.map((each) => (
-          <DropdownMenu.Item
-            key={each.words}
-            onSelect={each.run}
-            className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11"
-          >
-            {each.words}
-            <kbd className="font-sans text-soft text-xs">{each.key}</kbd>
-          </DropdownMenu.Item>
-        ))}
-      </DropdownMenu.Content>
-    </DropdownMenu.Portal>
-  </DropdownMenu.Root>
-)
 
 /** Whose lane it is, right next to it: what is out of the ordinary, then the name, which yields first, and its mark. */
 const Label = ({

@@ -51,12 +51,7 @@ const WhatItSays = ({ note, points }: { note: string; points: readonly string[] 
       <h3 className="font-semibold">What it says</h3>
       {note.trim() && <p className="line-clamp-4 whitespace-pre-wrap">{note}</p>}
       {points.length > 0 && (
-        <ol className="list-decimal pl-6">
-          {points.map((point, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: two points can have the same title
-            <li key={i}>{point}</li>
-          ))}
-        </ol>
+        <p className="whitespace-pre-wrap">{points.map((point, i) => `${i + 1}. ${point}`).join('\n')}</p>
       )}
     </section>
   )
