@@ -303,6 +303,11 @@ export const answerMeeting = route({
     of: id.optional(),
     /** Keeps the answer from the organizer: it counts on one's own lane alone. */
     quiet: z.boolean().default(false),
+    /**
+     * Of an answer that comes later than it was given, since there was no connection: when it was given, and the version of
+     * the meeting that was seen then. It is refused where the time was changed, or another answer was given, since.
+     */
+    late: z.object({ given: instant, version: z.number().int() }).optional(),
   }),
   answer: z.object({ answer: z.enum(ANSWERS) }),
 })

@@ -45,6 +45,20 @@ export const replyRefusal = (
   return null
 }
 
+/**
+ * Whether an answer may be taken over that was given without a connection and comes later: why not, or null when it may.
+ * `late` is when it was given and which version of the meeting was seen then, `askedVersion` the version at which everybody
+ * was last asked because its time changed, `answered` when the answer that stands was given.
+ */
+export const lateRefusal = (
+  late: { readonly given: Instant; readonly version: number },
+  askedVersion: number,
+  answered: Instant | null,
+): 'moved-meanwhile' | 'answered-meanwhile' | null => {
+  if (late.version < askedVersion) return 'moved-meanwhile'
+  return answered !== null && late.given < answered ? 'answered-meanwhile' : null
+}
+
 /** So many may pass an invitation on, one to the other. */
 const MOST_HANDS = 5
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { replyRefusal, tally, tallyInWords } from './index.ts'
+import { lateRefusal, replyRefusal, tally, tallyInWords } from './index.ts'
 
 describe('the tally of answers', () => {
   const one = (name: string, answer: 'accepted' | 'declined' | 'needs-action' | 'tentative', more = {}) => ({
@@ -42,5 +42,14 @@ describe('an answer by mail', () => {
     expect(refusal(1, { cancelled: true })).toBe('cancelled')
     expect(refusal(1, {}, 5000, 6000)).toBe('older-answer')
     expect(refusal(1, {}, 6000, 6000)).toBeNull()
+  })
+})
+
+describe('an answer that was given without a connection', () => {
+  it('counts unless the time was changed, or another was given, since', () => {
+    expect(lateRefusal({ given: 5000, version: 3 }, 3, null)).toBeNull()
+    expect(lateRefusal({ given: 5000, version: 3 }, 3, 4000)).toBeNull()
+    expect(lateRefusal({ given: 5000, version: 3 }, 4, null)).toBe('moved-meanwhile')
+    expect(lateRefusal({ given: 5000, version: 3 }, 3, 6000)).toBe('answered-meanwhile')
   })
 })

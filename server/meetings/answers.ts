@@ -1,7 +1,9 @@
+import { lateRefusal } from '@marmot/core/invitations'
 import type { SentBack } from '@marmot/core/letters'
 import type { Answer } from '@marmot/core/sharing'
-import { HOUR, wallFromText } from '@marmot/core/time'
+import { HOUR, type Instant, wallFromText } from '@marmot/core/time'
 import {
+  answeredAt,
   lockEntry,
   noteChange,
   readMeetings,
@@ -97,10 +99,37 @@ const answerBack = async (
     await sendBack(sql, { ...back, comment: message, said: { answer, delegate } })
 }
 
+/** Throws where a meeting's time was changed, or somebody answered, after an answer was given that comes only now. */
+const refuseLate = async (
+  sql: Sql,
+  meeting: WholeMeeting,
+  { id, ownAnswer }: WholeMeeting['participants'][number],
+  recurrence: string | null,
+  late: { readonly given: Instant; readonly version: number },
+): Promise<void> => {
+  const answered = await answeredAt(sql, id, meeting.entryId, recurrence)
+  const refusal = lateRefusal(late, meeting.askedVersion, answered)
+  if (refusal === 'moved-meanwhile')
+    throw new ProblemError(
+      409,
+      refusal,
+      `The time of "${meeting.title}" was changed after you answered. Your answer was not sent; answer again.`,
+      { more: { start: new Date(meeting.start).toISOString(), end: new Date(meeting.end).toISOString() } },
+    )
+  if (refusal === 'answered-meanwhile')
+    throw new ProblemError(
+      409,
+      refusal,
+      `You answered "${meeting.title}" once more later, and that answer stands. The earlier one was not sent.`,
+      { more: { answer: ownAnswer } },
+    )
+}
+
 /**
  * Keeps an answer, however it came, to one date or to all, and tells the organizer. The same answer to the same time again
  * changes nothing and tells nobody. `stamp` is when it was given, by the giver's clock; `quiet` keeps it from the organizer; `version` is what of the meeting the giver had
- * seen, where that is not as it is now.
+ * seen, where that is not as it is now; `late` of one that was given without a connection, which is refused where something
+ * else became of it meanwhile.
  */
 export const answerInvitation = async (
   sql: Sql,
@@ -111,6 +140,7 @@ export const answerInvitation = async (
     stamp?: number | null
     version?: number | null
     quiet?: boolean
+    late?: { readonly given: Instant; readonly version: number } | null
     /** To whose address it is passed on, where somebody outside has to be told that. */
     delegate?: string | null
   },
@@ -129,6 +159,7 @@ export const answerInvitation = async (
     (quiet || participant.message === given.message)
   )
     return
+  if (given.late) await refuseLate(sql, meeting, participant, recurrence, given.late)
   if ((await answersSince(sql, participant.id, now - HOUR)) >= MOST_AN_HOUR)
     throw new ProblemError(
       429,
@@ -141,7 +172,7 @@ export const answerInvitation = async (
     answer,
     message,
     answeredBy: actorId,
-    stamp: given.stamp ?? now,
+    stamp: Math.min(given.late?.given ?? given.stamp ?? now, now),
     now,
     version: given.version ?? meeting.version,
     quiet,

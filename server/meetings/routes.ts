@@ -88,14 +88,20 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
   mount(answerMeeting, async ({ params, body, asker }) =>
     transaction(pool, async (sql) => {
       const personId = body.of ?? asker.id
-      const { recurrence } = body
+      const { recurrence, late, ...given } = body
       await mayAnswerFor(
         sql,
         { askerId: asker.id, personId, entryId: params.entryId, recurrence: recurrence ?? null },
         clock(),
       )
       const who = { entryId: params.entryId, personId, actorId: asker.id, recurrence }
-      await answerInvitation(sql, who, body, clock())
+      const seen = late ? { given: Date.parse(late.given), version: late.version } : null
+      await answerInvitation(
+        sql,
+        who,
+        { ...given, late: seen, ...(seen ? { version: seen.version } : {}) },
+        clock(),
+      )
       if (personId === asker.id) await keepQuiet(sql, personId, body.quiet)
       return { answer: body.answer }
     }),
