@@ -48,6 +48,8 @@ export const listEntries = route({
     occurrences: z.array(occurrence),
     /** What is kept free before and after meetings; it stands in none of them. */
     gaps: z.array(z.object({ start: instant, end: instant })),
+    /** Parts of the range of which nothing is known; the server knows all of it, what a device has kept does not. */
+    unknown: z.array(z.object({ start: instant, end: instant })).default([]),
     hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
     /** Whether the asker may change these. */
     mayChange: z.boolean(),

@@ -15,6 +15,8 @@ export const signIn = async (
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     reducedMotion: 'reduce',
+    // What opens Marmot without a network has a journey of its own; the others are spared its fetching.
+    serviceWorkers: 'block',
     ...options,
   })
   const page = await context.newPage()

@@ -93,3 +93,15 @@ it('lets a page to pick a time stand in another site’s frame, and no other pag
   for (const path of ['/i/a-link', '/now'])
     expect((await get(path)).headers.get('content-security-policy') ?? '').not.toContain('frame-ancestors *')
 })
+
+it('gives the worker that opens it without a network anew each time, and says what it is to a home screen', async () => {
+  const { get } = await serve({
+    'index.html': SHELL,
+    'worker.js': CODE,
+    'app.webmanifest': '{"name":"Marmot"}',
+  })
+  const worker = await get('/worker.js')
+  expect([worker.status, worker.headers.get('cache-control')]).toEqual([200, 'no-cache'])
+  expect(worker.headers.get('content-type')).toMatch(/javascript/)
+  expect((await get('/app.webmanifest')).headers.get('content-type')).toBe('application/manifest+json')
+})

@@ -4,6 +4,7 @@ import { lazy, Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
+import { offline, problemCode } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { Loading } from '../ui/parts.tsx'
 import { AnswerForm, dateChoice, type Given } from './answer-form.tsx'
@@ -21,7 +22,7 @@ const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:m
 /** Answers a meeting of mine: in one of three ways, by another time, or by passing it on. */
 export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
   const queries = useQueryClient()
-  const { zone, session } = useMe()
+  const { zone, session, person, clock } = useMe()
   const date = dateChoice(meeting, zone)
   const [, setSearch] = useSearchParams()
   const [passing, setPassing] = useState(false)
@@ -39,10 +40,30 @@ export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
         date={date}
         quietly={meeting.myAnswer === 'needs-action' ? session.answersQuietly : meeting.answeredQuietly}
         give={async (answer, message, recurrence, quiet) => {
-          await call(answerMeeting, {
-            params: { entryId: meeting.entryId },
-            body: { answer, quiet, message: quiet ? '' : message, ...(recurrence ? { recurrence } : {}) },
-          })
+          const { entryId, version, title } = meeting
+          const body = { answer, quiet, message: quiet ? '' : message }
+          try {
+            await call(answerMeeting, {
+              params: { entryId },
+              body: { ...body, ...(recurrence ? { recurrence } : {}) },
+            })
+          } catch (error) {
+            if (problemCode(error) !== offline.code) throw error
+            const { keepAnswer } = await import('./outbox.ts')
+            await keepAnswer({
+              ...body,
+              id: crypto.randomUUID(),
+              personId: person.id,
+              entryId,
+              recurrence,
+              title,
+              given: new Date(clock()).toISOString(),
+              version,
+              refused: null,
+            })
+            toast(`Not connected: your answer to ${title} is kept, and goes out once Marmot can be reached.`)
+            return
+          }
           const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
           toast(
             `${SAID[answer]}: ${meeting.title}${dates}. ${quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`}`,

@@ -22,6 +22,8 @@ const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) 
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
+      // Also without a network: what was kept then answers.
+      networkMode: 'always',
       staleTime: 30_000,
       refetchOnWindowFocus: true,
       retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.problem.status === 0),

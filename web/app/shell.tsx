@@ -1,14 +1,15 @@
 import { signOut } from '@marmot/contract/people'
-import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
+import { clockText, dayOf, minuteOf, shortDay, shortTime, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { Search, WifiOff } from 'lucide-react'
-import { lazy, Suspense, useEffect, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { call } from '../platform/api.ts'
 import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
+import { useAsOf } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { WithUndo } from '../platform/undo.tsx'
 import { Reminders } from '../reminders/reminders.tsx'
@@ -97,9 +98,41 @@ const Mark = () => (
   </span>
 )
 
+const Keeper = lazy(() => import('./keeper.tsx').then((m) => ({ default: m.Keeper })))
+
+/** What works on after the first screen is there. */
+const After = ({ children }: { children: ReactNode }) => {
+  const [ready, setReady] = useState(false)
+  useEffect(() => {
+    const timer = setTimeout(() => setReady(true), AFTER_FIRST_MS)
+    return () => clearTimeout(timer)
+  }, [])
+  return ready ? <Suspense>{children}</Suspense> : null
+}
+
+/** Says that what is shown is from before, and from when. */
+const FromBefore = () => {
+  const { zone, clock } = useMe()
+  const asOf = useAsOf()
+  if (asOf === null) return null
+  return (
+    <p
+      role="status"
+      className="flex shrink-0 items-center justify-center gap-2 bg-shade px-3 py-1 text-center text-sm"
+    >
+      <WifiOff size={15} className="shrink-0" aria-hidden />
+      <span>
+        Not connected. This is your time as last seen on{' '}
+        <b className="font-semibold">{shortTime(asOf + clock() - Date.now(), zone)}</b>.
+      </span>
+    </p>
+  )
+}
+
 const Bar = ({ standing }: { standing: boolean }) => {
   const { person, session, zone } = useMe()
   const now = useNow()
+  const asOf = useAsOf()
   const queries = useQueryClient()
   const navigate = useNavigate()
   useKeys(
@@ -112,6 +145,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
   )
   const leave = async () => {
     await call(signOut).catch(() => undefined)
+    await import('../platform/kept.ts').then((kept) => kept.forget()).catch(() => undefined)
     sessionStorage.clear()
     queries.clear()
     navigate('/')
@@ -136,7 +170,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
         ))}
       </nav>
       <div className="ml-auto flex items-center gap-3 whitespace-nowrap text-sm max-md:gap-0">
-        {!standing && (
+        {!standing && asOf === null && (
           <span role="status" className="flex items-center gap-1 text-sun">
             <WifiOff size={15} aria-hidden />{' '}
             <span className="max-md:sr-only">Not live: connecting again…</span>
@@ -174,6 +208,7 @@ export const Shell = () => {
           <div className="flex h-full flex-col">
             <Skip />
             <Bar standing={standing} />
+            <FromBefore />
             <main id="main" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
               <Suspense
                 fallback={
@@ -188,6 +223,9 @@ export const Shell = () => {
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
           <Reminders />
+          <After>
+            <Keeper standing={standing} />
+          </After>
           <Suspense>
             <Ringing />
           </Suspense>

@@ -5,9 +5,10 @@ import {
   type OccurrenceOnWire,
   readEntry,
 } from '@marmot/contract/entries'
-import type { BusySpan, LaneTime, WorkingHours } from '@marmot/core/availability'
+import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import type { z } from 'zod'
 import type { BlockLook } from '../lanes/types.ts'
 import { call } from '../platform/api.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
@@ -107,28 +108,29 @@ export const lookOfOwn = (
 /** My lane: hours and what stands on it; unknown, never free, as long as it is still on its way. */
 export const ownLane = (
   zone: string,
-  hours: readonly WorkingHours[] | undefined,
+  known: Pick<z.output<typeof listEntries.answer>, 'hours' | 'gaps' | 'unknown'> | undefined,
   spans: readonly BusySpan[],
-  /** What is kept free before and after meetings. */
-  gaps: readonly { readonly start: string; readonly end: string }[] = [],
 ): LaneTime => ({
   zone,
-  known: hours !== undefined,
-  hours: hours ?? [],
+  known: known !== undefined,
+  hours: known?.hours ?? [],
   outside: 'outside',
-  spans:
-    gaps.length === 0
-      ? spans
-      : [
-          ...spans,
-          ...gaps.map(
-            (gap): BusySpan => ({
-              start: Date.parse(gap.start),
-              end: Date.parse(gap.end),
-              state: 'held',
-              title: 'kept free',
-              gap: true,
-            }),
-          ),
-        ],
+  unknown: (known?.unknown ?? []).map((part) => ({
+    start: Date.parse(part.start),
+    end: Date.parse(part.end),
+  })),
+  spans: known?.gaps?.length
+    ? [
+        ...spans,
+        ...known.gaps.map(
+          (gap): BusySpan => ({
+            start: Date.parse(gap.start),
+            end: Date.parse(gap.end),
+            state: 'held',
+            title: 'kept free',
+            gap: true,
+          }),
+        ),
+      ]
+    : spans,
 })

@@ -61,14 +61,13 @@ export const inDrawingOrder = (a: BusySpan, b: BusySpan): number => a.start - b.
  */
 export const freeUntil = (blocks: readonly BusySpan[], n: number, last: number): number => {
   const end = blocks[n]?.end ?? last
-  return blocks.reduce(
-    (until, other, i) =>
-      // What is only listed, too, has its words where it begins.
-      i === n || other.end <= end || (other.state === 'listed' && other.start < end)
-        ? until
-        : Math.min(until, Math.max(end, other.start)),
-    last,
-  )
+  return blocks.reduce((until, other, i) => {
+    if (i === n || other.end <= end) return until
+    if (other.state !== 'listed') return Math.min(until, Math.max(end, other.start))
+    // What is only listed, too, has its words: where it can be read.
+    const { start } = readablePart(blocks, i)
+    return start < end ? until : Math.min(until, start)
+  }, last)
 }
 
 const LETTER_PX = 6.9

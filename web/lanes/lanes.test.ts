@@ -156,6 +156,10 @@ describe('blocks on a lane', () => {
     const wholeDay = block('00:00', '23:00', 'listed')
     expect(freeUntil([wholeDay, narrow], 1, last)).toBe(last)
     expect(freeUntil([narrow, block('11:00', '12:00', 'listed')], 0, last)).toBe(at('2026-12-03T11:00'))
+    // One that begins meanwhile has its words where this block ends.
+    const [during, clock] = [narrow.start + 15 * MINUTE, (ms: number) => new Date(ms).toISOString()]
+    const listed = { ...block('11:00', '12:00', 'listed'), start: during }
+    expect(clock(freeUntil([narrow, listed], 0, last))).toBe(clock(narrow.end))
   })
 
   it('have their words inside, else on the free time behind, else on several lines, else nowhere', () => {

@@ -48,7 +48,7 @@ export const DayAround = ({
   if (entries.isPending) return <Loading what="your day" />
   if (entries.isError) return <p className="text-coral text-sm">⚠ Your own day could not be fetched.</p>
   const spans = entries.data.occurrences.filter((each) => each.entryId !== entryId).flatMap(ownSpan)
-  const lane = ownLane(person.zone, entries.data.hours, spans, entries.data.gaps)
+  const lane = ownLane(person.zone, entries.data, spans)
   const how = during(lane, zone, { start, end })
   const clash = how.blocker?.title
   const sameDay = spans.filter((span) => dayOf(toWall(zone, span.start)) === day && span.state !== 'listed')

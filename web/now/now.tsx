@@ -12,6 +12,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { z } from 'zod'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
+import { useWaiting } from '../answers/waiting.ts'
 import { DayAround } from '../meetings/day-around.tsx'
 import { call } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
@@ -149,6 +150,7 @@ const RequestCard = lazy(() =>
   import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
 )
 const Lately = lazy(() => import('./lately.tsx').then((m) => ({ default: m.Lately })))
+const Unsent = lazy(() => import('../answers/unsent.tsx').then((m) => ({ default: m.Unsent })))
 const PollLines = lazy(() => import('./poll-lines.tsx').then((m) => ({ default: m.PollLines })))
 const Rooms = lazy(() => import('./rooms.tsx').then((m) => ({ default: m.Rooms })))
 const MeetRightAway = lazy(() =>
@@ -184,6 +186,7 @@ export const Now = () => {
     },
   })
   const [opened, setOpened] = useState<string | null>(null)
+  const waiting = useWaiting()
   useKeys([
     { keys: 'Tab', does: 'Go through what waits for you; Enter opens it' },
     ...(session.conferences
@@ -263,6 +266,13 @@ export const Now = () => {
             </Section>
           )}
           <Section title="Waiting for your answer" count={toAnswer.length}>
+            {waiting.length > 0 && (
+              <Suspense fallback={<Loading what="your answers" />}>
+                <div className="mb-2">
+                  <Unsent waiting={waiting} onOpen={show} />
+                </div>
+              </Suspense>
+            )}
             {toAnswer.length ? (
               <ul className="flex flex-col gap-2">
                 {toAnswer.map((meeting) => (

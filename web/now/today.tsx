@@ -72,7 +72,7 @@ export const Today = ({
     [zone],
   )
   if (!entries.data) return <Loading what="your day" />
-  const lane = ownLane(person.zone, entries.data.hours, spans, entries.data.gaps)
+  const lane = ownLane(person.zone, entries.data, spans)
   const clashes = clashesIn(spans.filter((span) => span.end > now))
   const missing = organized
     .filter((meeting) => Date.parse(meeting.start) < to && Date.parse(meeting.end) > now)

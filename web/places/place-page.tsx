@@ -84,12 +84,7 @@ const useMine = (from: number, to: number, wanted: boolean) => {
   const entries = useEntries(from, to)
   return useMemo(() => {
     if (!wanted || !entries.data) return []
-    const time: LaneTime = ownLane(
-      person.zone,
-      entries.data.hours,
-      entries.data.occurrences.flatMap(ownSpan),
-      entries.data.gaps,
-    )
+    const time: LaneTime = ownLane(person.zone, entries.data, entries.data.occurrences.flatMap(ownSpan))
     const me = { id: person.id, kind: 'person' as const, tone: 0, shown: true }
     return [{ ...me, name: 'My time', about: '', colour: 'var(--color-gentian)', time }]
   }, [entries.data, person.zone, person.id, wanted])

@@ -35,7 +35,11 @@ export const useSession = () =>
         const session = await call(whoAmI)
         return { session, ahead: Date.parse(session.now) - (asked + Date.now()) / 2 }
       } catch (error) {
-        if (problemCode(error) === 'not-signed-in') return null
+        if (problemCode(error) === 'not-signed-in') {
+          // Nothing of whoever was signed in stays on this device.
+          void import('./kept.ts').then((kept) => kept.forget()).catch(() => undefined)
+          return null
+        }
         throw error
       }
     },

@@ -50,12 +50,7 @@ export const AroundDay = ({ day, times }: { day: Day; times: readonly AskedPoll[
   }, [zone, day, asked])
   if (entries.isPending) return <Loading what="your day" />
   if (entries.isError) return <p className="text-coral text-sm">⚠ Your own day could not be fetched.</p>
-  const lane = ownLane(
-    person.zone,
-    entries.data.hours,
-    entries.data.occurrences.flatMap(ownSpan),
-    entries.data.gaps,
-  )
+  const lane = ownLane(person.zone, entries.data, entries.data.occurrences.flatMap(ownSpan))
   return (
     <div
       className="overflow-hidden rounded-md pb-1 [--label:84px] max-md:[--label:0px]"

@@ -1,4 +1,3 @@
-import type { Person, Session } from '@marmot/contract/people'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render } from '@testing-library/react'
 import { type ReactNode, useState } from 'react'
@@ -8,37 +7,11 @@ import { afterEach, vi } from 'vitest'
 import { WithKeys } from '../platform/keys.tsx'
 import { WithMe } from '../platform/session.tsx'
 import { WithUndo } from '../platform/undo.tsx'
+import { aSession, NOW } from './people.ts'
 
-/** A Monday morning in Innsbruck. */
-export const NOW = Date.parse('2026-11-23T08:12:00Z')
+export { NOW }
 
-const ilse: Person = {
-  id: '10000000-0000-4000-8000-000000000001',
-  name: 'Ilse Brandacher',
-  address: 'ilse.brandacher@corrie.example',
-  role: 'coordinator',
-  siteId: '20000000-0000-4000-8000-000000000001',
-  zone: 'Europe/Vienna',
-  teams: ['Office'],
-}
-
-const session: Session = {
-  person: ilse,
-  display: {
-    firstWeekday: 1,
-    halfDayClock: false,
-    shownFrom: 420,
-    shownTo: 1200,
-    secondZone: null,
-    locale: 'en-GB',
-  },
-  answersQuietly: false,
-  sites: [{ id: ilse.siteId, name: 'Innsbruck', zone: ilse.zone }],
-  now: new Date(NOW).toISOString(),
-  demo: true,
-  mailbox: null,
-  conferences: true,
-}
+const session = aSession()
 
 afterEach(() => {
   cleanup()

@@ -34,10 +34,9 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
   const layers = useLayers(sets.current?.layers, from, to)
   const spans = useMemo(() => (entries.data?.occurrences ?? []).flatMap(ownSpan), [entries.data])
   const hours = entries.data?.hours
-  const gaps = entries.data?.gaps
   const lane: LaneTime = useMemo(
-    () => ownLane(person.zone, hours, spans, gaps),
-    [person.zone, hours, spans, gaps],
+    () => ownLane(person.zone, entries.data, spans),
+    [person.zone, entries.data, spans],
   )
   const fill = useMemo(
     () => takenFill(lane, person.zone, ribbonFirst, ribbonDays),
