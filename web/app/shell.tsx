@@ -122,8 +122,8 @@ const FromBefore = () => {
     >
       <WifiOff size={15} className="shrink-0" aria-hidden />
       <span>
-        Not connected. This is your time as last seen on{' '}
-        <b className="font-semibold">{shortTime(asOf + clock() - Date.now(), zone)}</b>.
+        Not connected. As last seen{' '}
+        <b className="whitespace-nowrap font-semibold">{shortTime(asOf + clock() - Date.now(), zone)}</b>.
       </span>
     </p>
   )

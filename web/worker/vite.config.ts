@@ -21,7 +21,13 @@ const NEEDED = [
   'app/my-menu.tsx',
   'answers/outbox.ts',
   'answers/unsent.tsx',
+  'entries/entry-list.tsx',
+  'entries/note-view.tsx',
+  'lanes/upright.tsx',
+  'now/lately.tsx',
+  'now/poll-lines.tsx',
   'platform/kept.ts',
+  'proposals/proposal-card.tsx',
   'time/my-time.tsx',
 ]
 
