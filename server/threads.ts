@@ -18,6 +18,7 @@ const work = {
   publish: inThread(async () => (await import('./feeds/publishing.ts')).writePublished, pool),
   export: inThread(async () => (await import('./feeds/publishing.ts')).writeExport, pool),
   writeCalendar: inThread(async () => (await import('./letters/calendars.ts')).writeCalendar, pool),
+  drawPicture: inThread(async () => (await import('./letters/drawing.ts')).drawPicture, pool),
   readOutside: inThread(async () => (await import('./invitations/reading.ts')).readForHomes, pool),
   readSentBack: inThread(async () => (await import('./invitations/reading.ts')).readSentBack, pool),
   settleAgendas: inThread(async () => (await import('./agenda/settling.ts')).settleAgendas, pool),

@@ -1,4 +1,5 @@
 import { codeInWords, type Joining } from '../conferences/index.ts'
+import type { OwnDay } from '../lanes/index.ts'
 import { oneLine } from '../text/index.ts'
 import {
   clocksInWords,
@@ -64,6 +65,12 @@ export interface Letter {
   readonly link: string | null
   /** True for colleagues, who sign in to answer; false for guests, whose link is all they need. */
   readonly needsAccount: boolean
+  /** Of a colleague who is asked: their own day around the time, and by which name its picture is found in the letter, if it is. */
+  readonly ownDay?:
+    | (Pick<OwnDay, 'sentence' | 'lines' | 'alt' | 'drawing'> & {
+        readonly picture: string | null
+      })
+    | null
   readonly now: Instant
 }
 
@@ -99,7 +106,26 @@ const ownOpening = ({ kind, actor, oneDate, fromDate, before }: Letter, several:
 }
 
 /** Where what is said of each thing begins in a line of plain text. */
-const INDENT = 9
+const INDENT = 10
+
+const ANSWERS = [
+  ['accepted', 'Yes, I come'],
+  ['tentative', 'Perhaps'],
+  ['declined', 'No, I can’t'],
+] as const
+
+/** The address at which an answer is chosen already, and only has to be confirmed: programs that look through mail open every link. */
+const saying = (link: string, answer: string): string =>
+  `${link}${link.includes('?') ? '&' : '?'}say=${answer}`
+
+const buttons = (link: string, { rsvp, needsAccount }: Pick<Letter, 'rsvp' | 'needsAccount'>): string => {
+  const look = (filled: boolean) =>
+    `display:inline-block;border:1px solid #5A3E9B;padding:9px 16px;margin:0 8px 8px 0;border-radius:6px;text-decoration:none;${filled ? 'background:#5A3E9B;color:#fff' : 'color:#5A3E9B'}`
+  const button = (to: string, words: string, filled: boolean) =>
+    `<a href="${escapeHtml(to)}" style="${look(filled)}">${escapeHtml(words)}</a>`
+  const see = button(link, needsAccount ? 'See it in your day' : 'See it', !rsvp)
+  return `<p>${rsvp ? ANSWERS.map(([answer, words], i) => button(saying(link, answer), words, i === 0)).join('') : ''}${see}</p>`
+}
 
 /** The letter's subject, plain text and HTML. The recipient's local time comes first, in words. */
 export const writeLetter = (letter: Letter): LetterParts => {
@@ -181,6 +207,9 @@ export const writeLetter = (letter: Letter): LetterParts => {
     ...(letter.others.length ? ([['With', letter.others.join(', ')]] as [string, string][]) : []),
     ...(letter.note ? ([['Note', letter.note]] as [string, string][]) : []),
     ...(letter.agenda ? ([['Agenda', letter.agenda]] as [string, string][]) : []),
+    ...(letter.ownDay
+      ? ([['Your day', [letter.ownDay.sentence, ...letter.ownDay.lines].join('\n')]] as [string, string][])
+      : []),
   ]
   const ask = letter.link
     ? `See it${letter.rsvp ? ' and answer' : ''} here${letter.needsAccount ? '' : ', no account needed'}: ${letter.link}`
@@ -201,10 +230,9 @@ export const writeLetter = (letter: Letter): LetterParts => {
   ].join('\n')
   const cell = (name: string, value: string) =>
     `<tr><td style="padding:2px 14px 2px 0;color:#5b6664;vertical-align:top">${escapeHtml(name)}</td><td style="padding:2px 0;white-space:pre-line">${escapeHtml(value)}</td></tr>`
-  const html = `<!doctype html><html lang="en"><body style="font-family:sans-serif;color:#1E2B2A;background:#F4F1EA;padding:24px"><p>Hello ${escapeHtml(letter.recipient)},</p><p>${escapeHtml(opening)}</p><table style="border-collapse:collapse">${rows.map(([name, value]) => cell(name, value)).join('')}</table>${
-    letter.link
-      ? `<p><a href="${escapeHtml(letter.link)}" style="display:inline-block;background:#5A3E9B;color:#fff;padding:10px 18px;border-radius:6px;text-decoration:none">${`See it${letter.needsAccount ? ' in your day' : ''}${letter.rsvp ? ' and answer' : ''}`}</a></p>`
-      : ''
-  }<p style="color:#5b6664">Sent by Marmot.</p></body></html>`
+  const picture = letter.ownDay?.picture
+    ? `<p><img src="cid:${escapeHtml(letter.ownDay.picture)}" width="${letter.ownDay.drawing.width}" height="${letter.ownDay.drawing.height}" alt="${escapeHtml(letter.ownDay.alt)}" style="max-width:100%;height:auto"></p>`
+    : ''
+  const html = `<!doctype html><html lang="en"><body style="font-family:sans-serif;color:#1E2B2A;background:#F4F1EA;padding:24px"><p>Hello ${escapeHtml(letter.recipient)},</p><p>${escapeHtml(opening)}</p><table style="border-collapse:collapse">${rows.map(([name, value]) => cell(name, value)).join('')}</table>${picture}${letter.link ? buttons(letter.link, letter) : ''}<p style="color:#5b6664">Sent by Marmot.</p></body></html>`
   return { subject, text, html }
 }

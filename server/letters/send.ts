@@ -1,5 +1,6 @@
 import { textOfNote } from '@marmot/core/entries'
 import { seriesInWords } from '@marmot/core/invitations'
+import type { Drawing, OwnDay } from '@marmot/core/lanes'
 import { nextTold, type ToldTime, toldOf, writeLetter } from '@marmot/core/letters'
 import { oneLine } from '@marmot/core/text'
 import { DAY, instantOf, MINUTE, wallFromText, zoneTable } from '@marmot/core/time'
@@ -18,6 +19,7 @@ import type { Threads } from '../platform/threads.ts'
 import { BACK_TASK, sendBackTask } from './back.ts'
 import { type CalendarPart, calendarWriter } from './calendars.ts'
 import { OWED_TASK, SEND_TASK, writeOwed } from './owed.ts'
+import { readOwnDay } from './own-day.ts'
 import { type KeptLetter, readerKey, readerOf, setLetterState, startSending } from './store.ts'
 
 /** A guest's link outlives the meeting by this much, so that a late answer still arrives. */
@@ -65,6 +67,8 @@ interface Prepared {
   readonly link: string | null
   /** What the agenda of the date says that it is about; empty where it says nothing, or where they are not there. */
   readonly agenda: string
+  /** Of a colleague who is asked, their own day around the time. */
+  readonly day: OwnDay | null
   readonly from: string
   readonly now: number
   /** When it was asked for once more. */
@@ -92,6 +96,10 @@ const isSame = (one: WholeMeeting['participants'][number], kept: KeptLetter): bo
 const timeOf = (kept: KeptLetter, now: number): ToldTime =>
   toldOf(kept.about, kept.recurrence ?? nextTold(kept.about, now))
 
+/** The same, of a series that goes on otherwise the date from which it does. */
+const timeSaid = (kept: KeptLetter, now: number): ToldTime =>
+  kept.splitAt === null ? timeOf(kept, now) : toldOf(kept.about, kept.about.starts)
+
 /** Whether it tells whoever owns a meeting of it: what they have reserved. */
 const isOwn = ({ kept, meeting }: Pick<Prepared, 'kept' | 'meeting'>): boolean =>
   kept.personId !== null && kept.personId === meeting.organizerId
@@ -109,11 +117,10 @@ const isLetOff = ({ kept, meeting }: Prepared): boolean => {
   )
 }
 
-const wordsOf = (prepared: Prepared) => {
+const wordsOf = (prepared: Prepared, picture: string | null) => {
   const { kept, meeting, recipient, link, now } = prepared
   const { about, before, recurrence, splitAt } = kept
-  // Of a series that goes on otherwise, the date from which it does.
-  const time = splitAt === null ? timeOf(kept, now) : toldOf(about, about.starts)
+  const time = timeSaid(kept, now)
   const declined =
     kept.proposedStart === null || kept.proposedEnd === null
       ? null
@@ -147,6 +154,7 @@ const wordsOf = (prepared: Prepared) => {
       .map((one) => one.name),
     link,
     needsAccount: kept.personId !== null,
+    ownDay: prepared.day && { ...prepared.day, picture },
     now,
   })
 }
@@ -208,10 +216,16 @@ const calendarOf = ({ kept, meeting, recipient, agenda }: Prepared): CalendarPar
   }
 }
 
-const compose = (prepared: Prepared, method: CalendarPart['method'], calendar: string) => {
+const compose = (
+  prepared: Prepared,
+  method: CalendarPart['method'],
+  calendar: string,
+  picture: Uint8Array | null,
+) => {
   const { kept, meeting, recipient, from, again } = prepared
   const own = isOwn(prepared)
-  const letter = wordsOf(prepared)
+  const cid = picture ? `day.${kept.id}@${from.split('@').pop()}` : null
+  const letter = wordsOf(prepared, cid)
   return {
     // The same letter keeps its id however often it is tried, so that a mail store can tell a repetition.
     messageId: `<${kept.id}${again === null ? '' : `.${again}`}@${from.split('@').pop()}>`,
@@ -222,7 +236,33 @@ const compose = (prepared: Prepared, method: CalendarPart['method'], calendar: s
     text: letter.text,
     html: letter.html,
     icalEvent: { method, content: calendar, filename: own ? 'reservation.ics' : 'invitation.ics' },
+    ...(picture && cid
+      ? {
+          attachments: [
+            {
+              filename: 'your-day.png',
+              content: Buffer.from(picture),
+              contentType: 'image/png',
+              contentDisposition: 'inline' as const,
+              cid,
+            },
+          ],
+        }
+      : {}),
   }
+}
+
+/** The day around what a colleague is asked to, where they are asked: what is told them otherwise needs none. */
+const dayFor = async (
+  sql: Sql,
+  { entryId, organizerId, organizerZone }: WholeMeeting,
+  kept: KeptLetter,
+  now: number,
+): Promise<OwnDay | null> => {
+  const { personId, method, zone, about } = kept
+  if (!personId || personId === organizerId || method !== 'REQUEST' || !about.rsvp) return null
+  const { start, end, title } = timeSaid(kept, now)
+  return readOwnDay(sql, { personId, zone: zone ?? organizerZone, entryId, title, start, end }, now)
 }
 
 /** Thrown where a letter has to wait for another to the same reader, so that its job comes again. */
@@ -267,7 +307,8 @@ const prepare = (
         const token = participant && tokens.get(participant.id)
         return token ? `${url}/i/${token}` : `${url}/now?meeting=${meeting.entryId}`
       }
-      const prepared = asked.map((one): Prepared => {
+      const days = await together(asked.map(({ kept }) => dayFor(sql, meeting, kept, now)))
+      const prepared = asked.map((one, i): Prepared => {
         const { kept } = one
         const address = kept.personAddress ?? kept.address ?? ''
         const recipient = {
@@ -276,7 +317,17 @@ const prepare = (
           zone: kept.zone,
           required: kept.about.required,
         }
-        return { kept, meeting, recipient, link: linkOf(one), agenda: agendaOf(one), from, now, again }
+        return {
+          kept,
+          meeting,
+          recipient,
+          link: linkOf(one),
+          agenda: agendaOf(one),
+          day: days[i] ?? null,
+          from,
+          now,
+          again,
+        }
       })
       return { prepared, waits }
     },
@@ -298,7 +349,7 @@ const isStillHere = (error: unknown): boolean =>
  * knows a repetition.
  */
 const sendLetter = async (
-  { pool, clock, transport }: Post,
+  { pool, clock, transport, threads }: Post,
   prepared: Prepared,
   write: ReturnType<typeof calendarWriter>,
 ): Promise<void> => {
@@ -311,7 +362,14 @@ const sendLetter = async (
       ]),
     )
   const part = calendarOf(prepared)
-  const mail = compose(prepared, part.method, await write(part))
+  const [calendar, picture] = await Promise.all([
+    write(part),
+    // The words say the same: no letter waits for its picture, or stays behind for want of it.
+    prepared.day
+      ? threads.run<Drawing, Uint8Array>('drawPicture', prepared.day.drawing).catch(() => null)
+      : null,
+  ])
+  const mail = compose(prepared, part.method, calendar, picture)
   try {
     await transport.sendMail(mail)
   } catch (error) {

@@ -91,7 +91,7 @@ export const mailPage = (mail: KeptMail, said: { words: string; refused: boolean
   const note = saidPart(said)
   return page(
     mail.subject,
-    `<p><a href="${here}">${safe(mail.to)}</a></p><h1>${safe(mail.subject)}</h1><p class="hint">From ${safe(mail.fromName)} (${safe(mail.from)})</p>${note}<pre>${linked(mail.text)}</pre>${answer}<details><summary>Calendar part</summary><pre>${safe(mail.calendar)}</pre></details>`,
+    `<p><a href="${here}">${safe(mail.to)}</a></p><h1>${safe(mail.subject)}</h1><p class="hint">From ${safe(mail.fromName)} (${safe(mail.from)})</p>${note}<pre>${linked(mail.text)}</pre>${mail.html ? `<p><a href="${here}/${encodeURIComponent(mail.id)}/look">As mail programs show it</a></p>` : ''}${answer}<details><summary>Calendar part</summary><pre>${safe(mail.calendar)}</pre></details>`,
   )
 }
 

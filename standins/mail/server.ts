@@ -150,6 +150,8 @@ export const startMailStandIn = async (given: {
         }
       }
     }
+    // As it came, pictures and all.
+    if (action === 'look' && mail.html) return { status: 200, html: mail.html }
     return { status: 200, html: mailPage(mail, null) }
   }
   const http = createServer((request, response) => {

@@ -13,6 +13,10 @@ export const CHOICES: readonly { answer: Given; name: string; icon: typeof Check
   { answer: 'declined', name: 'No, I can’t', icon: X },
 ]
 
+/** The answer that the address names, since it was chosen in a letter. */
+export const answerIn = (search: URLSearchParams): Given | null =>
+  CHOICES.find((choice) => choice.answer === search.get('say'))?.answer ?? null
+
 /** A date of a series, as one chooses it. */
 export interface DateChoice {
   readonly recurrence: string
@@ -61,6 +65,7 @@ export const AnswerForm = ({
   organizer,
   date = null,
   quietly = null,
+  meant = null,
   children,
   give,
 }: {
@@ -71,12 +76,16 @@ export const AnswerForm = ({
   give: (answer: Given, message: string, recurrence: string | null, quiet: boolean) => Promise<void>
   /** Whether the organizer is to be told is a choice, and how it was made last; a guest answers to be heard. */
   quietly?: boolean | null
+  /** The answer that was chosen in the letter: it is the one to press. */
+  meant?: Given | null
   /** What else can be done with the invitation. */
   children?: ReactNode
 }) => {
   const [quiet, setQuiet] = useState(quietly ?? false)
   const [which, setWhich] = useState<string | null>(null)
   const said = CHOICES.some((choice) => choice.answer === current)
+  // What most say is the one to press, until one has said something.
+  const first = meant ?? (said ? null : 'accepted')
   const recurrence = date && which === date.recurrence ? which : null
   const [message, setMessage] = useState('')
   const [busy, setBusy] = useState<Given | null>(null)
@@ -95,6 +104,12 @@ export const AnswerForm = ({
   }
   return (
     <div className="flex flex-col gap-2">
+      {meant && meant !== current && (
+        <p className="font-semibold">
+          You chose “{CHOICES.find((choice) => choice.answer === meant)?.name}” in the letter. Press it to
+          send it.
+        </p>
+      )}
       {date && <WhichDates date={date} chosen={recurrence} onChoose={setWhich} />}
       <div className="flex flex-wrap items-center gap-2">
         {CHOICES.map(({ answer, name, icon: Icon }) => (
@@ -102,8 +117,7 @@ export const AnswerForm = ({
             key={answer}
             disabled={busy !== null}
             aria-pressed={current === answer}
-            // What most say is the one to press, until one has said something.
-            tone={answer === 'accepted' && !said ? 'primary' : 'plain'}
+            tone={answer === first ? 'primary' : 'plain'}
             onClick={() => send(answer)}
             className={current === answer ? 'border-2 border-gentian font-semibold' : ''}
           >

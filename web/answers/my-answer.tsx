@@ -7,7 +7,7 @@ import { call } from '../platform/api.ts'
 import { offline, problemCode } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { Loading } from '../ui/parts.tsx'
-import { AnswerForm, dateChoice, type Given } from './answer-form.tsx'
+import { AnswerForm, answerIn, dateChoice, type Given } from './answer-form.tsx'
 
 const PassOn = lazy(() => import('./pass-on.tsx').then((m) => ({ default: m.PassOn })))
 
@@ -24,7 +24,7 @@ export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
   const queries = useQueryClient()
   const { zone, session, person, clock } = useMe()
   const date = dateChoice(meeting, zone)
-  const [, setSearch] = useSearchParams()
+  const [search, setSearch] = useSearchParams()
   const [passing, setPassing] = useState(false)
   const propose = () =>
     setSearch({
@@ -38,6 +38,7 @@ export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
         current={meeting.myAnswer}
         organizer={meeting.organizer}
         date={date}
+        meant={search.get('meeting') === meeting.entryId ? answerIn(search) : null}
         quietly={meeting.myAnswer === 'needs-action' ? session.answersQuietly : meeting.answeredQuietly}
         give={async (answer, message, recurrence, quiet) => {
           const { entryId, version, title } = meeting

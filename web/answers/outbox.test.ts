@@ -26,7 +26,12 @@ const server = (...statuses: (number | 'away')[]) => {
     const status = statuses.shift() ?? 200
     if (status === 'away') throw new TypeError('Failed to fetch')
     bodies.push(JSON.parse(String(init.body)))
-    const problem = { status, code: 'moved-meanwhile', detail: 'Moved.', more: { start: 'later', end: 'then' } }
+    const problem = {
+      status,
+      code: 'moved-meanwhile',
+      detail: 'Moved.',
+      more: { start: 'later', end: 'then' },
+    }
     return new Response(JSON.stringify(status === 200 ? { answer: 'accepted' } : problem), { status })
   })
   return bodies

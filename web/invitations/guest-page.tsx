@@ -15,8 +15,8 @@ import {
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
-import { useParams } from 'react-router'
-import { AnswerForm } from '../answers/answer-form.tsx'
+import { useParams, useSearchParams } from 'react-router'
+import { AnswerForm, answerIn } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { call } from '../platform/api.ts'
 import { problemCode, problemWords } from '../platform/problem.ts'
@@ -84,6 +84,7 @@ const invitationKey = (token: string) => ['invitation', token]
 /** The invitation behind a guest's link: no account, no calendar, just what it is and the answer. */
 export const GuestPage = () => {
   const { token = '' } = useParams()
+  const [search] = useSearchParams()
   const invitation = useQuery({
     queryKey: invitationKey(token),
     queryFn: () => call(readInvitation, { params: { token } }),
@@ -217,6 +218,7 @@ export const GuestPage = () => {
             current={answer}
             organizer={it.organizer}
             date={date ? { recurrence: date.recurrence, words: shortDay(day) } : null}
+            meant={answerIn(search)}
             give={async (given, message, recurrence) => {
               const dated = recurrence ? { recurrence } : {}
               await call(answerInvitation, {

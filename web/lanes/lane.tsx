@@ -6,10 +6,10 @@ import {
   type Span,
   STATE_WORDS,
 } from '@marmot/core/availability'
+import { blockWords, clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from '@marmot/core/lanes'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { Fragment, memo } from 'react'
 import type { Axis } from './axis.ts'
-import { blockWords, clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from './blocks.ts'
 import type { BlockKind, BlockLook, Mark, OverLane } from './types.ts'
 
 /** How a reservation looks on the lanes of others. */

@@ -1,12 +1,9 @@
-import { during, stateInWords } from '@marmot/core/availability'
+import { hoursAround, mineInWords } from '@marmot/core/lanes'
 import {
-  clockText,
   dayOf,
   HOUR,
   type Instant,
   instantOf,
-  lengthInWords,
-  minuteOf,
   offsetAt,
   offsetInWords,
   shortDay,
@@ -19,8 +16,6 @@ import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Loading } from '../ui/parts.tsx'
-
-const HOURS_AROUND = 6
 
 /** My own day around a proposed time, in a lane, and in a sentence what it collides with. */
 export const DayAround = ({
@@ -41,27 +36,14 @@ export const DayAround = ({
   const dayStart = instantOf(zone, wallOf(day))
   const entries = useEntries(dayStart, dayStart + 36 * HOUR)
   const axis = useMemo(() => {
-    const first = minuteOf(toWall(zone, start))
-    const from = Math.max(0, Math.min(7 * 60, first - HOURS_AROUND * 60))
-    return wallAxis(zone, day, from, Math.min(1440 + 360, Math.max(19 * 60, first + HOURS_AROUND * 60)))
-  }, [zone, day, start])
+    const { from, to } = hoursAround(zone, { start, end })
+    return wallAxis(zone, day, from, to)
+  }, [zone, day, start, end])
   if (entries.isPending) return <Loading what="your day" />
   if (entries.isError) return <p className="text-coral text-sm">⚠ Your own day could not be fetched.</p>
   const spans = entries.data.occurrences.filter((each) => each.entryId !== entryId).flatMap(ownSpan)
   const lane = ownLane(person.zone, entries.data, spans)
-  const how = during(lane, zone, { start, end })
-  const clash = how.blocker?.title
-  const sameDay = spans.filter((span) => dayOf(toWall(zone, span.start)) === day && span.state !== 'listed')
-  const before = sameDay.filter((span) => span.end <= start).sort((a, b) => b.end - a.end)[0]
-  const clock = (at: Instant) => clockText(minuteOf(toWall(zone, at)))
-  const words =
-    how.state === 'free'
-      ? `You are free then${before ? `; ${before.title} ends at ${clock(before.end)}` : ', with nothing before it that day'}.`
-      : how.state === 'stretch'
-        ? how.stretch > 0
-          ? `You are free then, but it lies ${lengthInWords(how.stretch)} outside your hours.`
-          : `You are free then, but it takes ${lengthInWords(how.lunch)} of your lunch.`
-        : `⚠ You have ${clash ?? 'something'} then${how.state === 'busy' ? '' : ` (${stateInWords(how)})`}.`
+  const words = mineInWords(lane, zone, { start, end })
   return (
     <div
       className={`overflow-hidden rounded-md bg-ground max-md:[--label:0px] ${small ? '[--label:0px]' : 'pb-2 [--label:84px]'}`}
@@ -99,7 +81,7 @@ export const DayAround = ({
         />
       </div>
       <p
-        className={`px-4.5 pt-1 text-sm max-md:px-2.5 ${how.state === 'free' || how.state === 'stretch' ? '' : 'font-semibold text-coral'}`}
+        className={`px-4.5 pt-1 text-sm max-md:px-2.5 ${words.startsWith('⚠') ? 'font-semibold text-coral' : ''}`}
       >
         {words}
       </p>

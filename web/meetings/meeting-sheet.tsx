@@ -507,7 +507,7 @@ export const MeetingSheet = ({
       for (const name of names) after.delete(name)
       return after
     })
-  const close = () => without('meeting', 'date', 'change')
+  const close = () => without('meeting', 'date', 'change', 'say')
   if (entryId && search.get('change'))
     return (
       <Suspense>

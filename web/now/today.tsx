@@ -1,6 +1,7 @@
 import type { Meeting } from '@marmot/contract/meetings'
 import type { BusySpan } from '@marmot/core/availability'
 import { tally } from '@marmot/core/invitations'
+import { clashesIn } from '@marmot/core/lanes'
 import {
   clockText,
   dayOf,
@@ -17,7 +18,6 @@ import { useCallback, useMemo } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { lookOfOwn, type OwnSpan, ownLane, ownSpan, useEntries } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
-import { clashesIn } from '../lanes/blocks.ts'
 import { Board } from '../lanes/board.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import { dayAddress } from '../search/search.ts'

@@ -1,4 +1,4 @@
-import { type BusySpan, STATE_WORDS } from '@marmot/core/availability'
+import { type BusySpan, STATE_WORDS } from '../availability/index.ts'
 
 /** What stands on a block: its title as far as it may be known, else its state in a word. */
 export const blockWords = (span: BusySpan): string => {

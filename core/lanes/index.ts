@@ -1,0 +1,2 @@
+export * from './blocks.ts'
+export * from './own-day.ts'
