@@ -163,6 +163,31 @@ export const readMeeting = route({
   answer: meeting,
 })
 
+/** So many coming dates of a series are looked at, for what else one has then. */
+export const MOST_COMING = 60
+
+export const readDates = route({
+  method: 'GET',
+  path: '/api/meetings/:entryId/dates',
+  summary: 'The coming dates of a series that I take part in, each with what else of mine it collides with.',
+  who: 'person',
+  params: z.object({ entryId: id }),
+  answer: z.object({
+    dates: z.array(
+      z.object({
+        recurrence: wall,
+        start: instant,
+        end: instant,
+        answer: z.enum(ANSWERS),
+        /** What I have then that takes my time, and how; null where there is nothing. */
+        clash: z.object({ title: z.string(), state: z.enum(SPAN_STATES) }).nullable(),
+      }),
+    ),
+    /** Whether there are more dates than these. */
+    more: z.boolean(),
+  }),
+})
+
 /** What somebody wants a meeting to become. What is left out stays as it is. */
 const wantedMeeting = z.object({
   /** Of a series, the date that is changed, or from which all are seen. */

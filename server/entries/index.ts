@@ -50,6 +50,7 @@ export { roomsOver, roomsWanted } from './rooms.ts'
 export { type DateToMake, datesToMake, runTime } from './run.ts'
 export { type PlannedChange, plannedChange, seriesState } from './series.ts'
 export {
+  comingOnLane,
   insertEntries,
   isEntry,
   isMeetingSql,

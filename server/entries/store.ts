@@ -179,6 +179,62 @@ export const ownOccurrences = async (
   return rows.rows.map((row) => onWire(row, places, answered, detailFor(row, through) !== 'everything'))
 }
 
+/** A coming date of a series on somebody's lane, and what else they have then. */
+export interface ComingDate {
+  readonly recurrence: string
+  readonly start: number
+  readonly end: number
+  readonly answer: Answer
+  readonly clash: { readonly title: string; readonly state: SpanState } | null
+}
+
+/** What keeps somebody from being elsewhere; what they have only been asked to does not. */
+const TAKES_TIME: readonly (SpanState | null)[] = ['busy', 'away']
+
+/** The coming dates of an entry on a person's own lane, at most so many, in order, each with the first other that takes their time then. */
+export const comingOnLane = async (
+  sql: Sql,
+  personId: string,
+  entryId: string,
+  now: number,
+  most: number,
+): Promise<ComingDate[]> => {
+  const { rows } = await sql.query<{
+    recurrence: string
+    start: number
+    end: number
+    answer: Answer
+    title: string | null
+    shows: SpanState | null
+    said: Answer | null
+  }>(
+    `select d.recurrence, ${startMs('d.span')} as start, ${endMs('d.span')} as end, d.answer,
+            coalesce(v.title, f.title) as title, coalesce(v.shows, f.shows) as shows, b.answer as said
+       from (select o.recurrence::text as recurrence, a.span, a.answer, a.person_id
+               from participant p
+               join attendance a on a.participant_id = p.id
+               join occurrence o on o.id = a.occurrence_id
+              where p.entry_id = $2 and p.person_id = $1 and upper(a.span) > $3
+              order by lower(a.span) limit $4) d
+       left join (attendance b
+         join occurrence c on c.id = b.occurrence_id
+         join entry f on f.id = c.entry_id and (f.lapses_at is null or f.lapses_at > $3)
+         left join override v on v.entry_id = c.entry_id and v.recurrence = c.recurrence)
+         on b.person_id = d.person_id and b.span && d.span and c.entry_id <> $2
+      order by lower(d.span), lower(b.span)`,
+    [personId, entryId, at(now), most],
+  )
+  const dates = new Map<string, ComingDate>()
+  for (const { recurrence, start, end, answer, title, shows, said } of rows) {
+    const name = wallOfStamp(recurrence)
+    const before = dates.get(name)
+    const state = shows && said && stateOnLane(shows, said)
+    const clash = state && TAKES_TIME.includes(state) ? { title: title || '(no title)', state } : null
+    if (!before?.clash) dates.set(name, { recurrence: name, start, end, answer, clash })
+  }
+  return [...dates.values()]
+}
+
 /** An entry as it is kept, locked until the transaction ends. */
 export interface KeptEntry extends EntryState {
   readonly id: string

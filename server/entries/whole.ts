@@ -330,7 +330,7 @@ export const repeatsInWords = (meeting: WholeMeeting): string[] =>
       starts: starts === null ? null : wallOf(starts),
       place,
     })),
-    cancelled: meeting.cancelledDates.map(wallOf),
+    off: [...meeting.excepted, ...meeting.cancelledDates].map(wallOf),
     added: meeting.added.map(wallOf),
   })
 

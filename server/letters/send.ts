@@ -85,7 +85,7 @@ const repeatsOf = ({ about }: KeptLetter): string[] =>
       starts: starts === null ? null : wallOf(starts),
       place,
     })),
-    cancelled: about.cancelled.map(wallOf),
+    off: [...about.excepted, ...about.cancelled].map(wallOf),
     added: about.added.map(wallOf),
   })
 

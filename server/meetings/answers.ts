@@ -172,7 +172,7 @@ export const answerInvitation = async (
     answer,
     message,
     answeredBy: actorId,
-    stamp: Math.min(given.late?.given ?? given.stamp ?? now, now),
+    stamp: given.late ? Math.min(given.late.given, now) : (given.stamp ?? now),
     now,
     version: given.version ?? meeting.version,
     quiet,

@@ -11,6 +11,8 @@ const changes = (about: About, path: string) =>
 
 export const privacy: Privacy = {
   'GET /api/meetings/{entryId}': (about) => everyOne(about).map((id) => ({ path: `/api/meetings/${id}` })),
+  'GET /api/meetings/{entryId}/dates': (about) =>
+    everyOne(about).map((id) => ({ path: `/api/meetings/${id}/dates` })),
   'POST /api/meetings/{entryId}/answer': (about) =>
     everyOne(about).flatMap((id) => [
       { path: `/api/meetings/${id}/answer`, body: { answer: 'accepted' } },

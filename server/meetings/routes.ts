@@ -6,7 +6,9 @@ import {
   changeMeeting,
   delegateMeeting,
   lookAtChange,
+  MOST_COMING,
   nudgeMeeting,
+  readDates,
   readMeeting,
   sendMeeting,
 } from '@marmot/contract/meetings'
@@ -14,6 +16,7 @@ import { decideRequest } from '@marmot/contract/requests'
 import { conferenceFor } from '../conferences/index.ts'
 import {
   actingOn,
+  comingOnLane,
   datesToMake,
   noteSeen,
   peopleIn,
@@ -83,6 +86,20 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
         meeting.participants.flatMap((one) => (one.organizer && one.personId) || []),
       )
     return meeting
+  })
+
+  mount(readDates, async ({ params, asker }) => {
+    const { entryId } = params
+    if (!(await takesPart(pool, entryId, asker.id))) throw notFound('meeting')
+    const dates = await comingOnLane(pool, asker.id, entryId, clock(), MOST_COMING + 1)
+    return {
+      dates: dates.slice(0, MOST_COMING).map((date) => ({
+        ...date,
+        start: new Date(date.start).toISOString(),
+        end: new Date(date.end).toISOString(),
+      })),
+      more: dates.length > MOST_COMING,
+    }
   })
 
   mount(answerMeeting, async ({ params, body, asker }) =>

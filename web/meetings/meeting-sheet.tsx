@@ -20,6 +20,7 @@ import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { dateChoice } from '../answers/answer-form.tsx'
 import { MyAnswer } from '../answers/my-answer.tsx'
+import { SeriesClashes } from '../answers/series-clashes.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { Join } from '../conferences/join.tsx'
 import { linkToJoin } from '../conferences/joining.ts'
@@ -473,6 +474,7 @@ const Body = ({
       {!meeting.cancelled && !over && beside(meeting)}
       {!meeting.iOrganize && !meeting.cancelled && !over && (
         <>
+          {meeting.repeats && <SeriesClashes entryId={meeting.entryId} />}
           <DayAround entryId={meeting.entryId} start={start} end={end} />
           {!meeting.rsvp && <p className="text-soft">No answer is needed.</p>}
           <MyAnswer meeting={meeting} />

@@ -96,6 +96,11 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
       {open ? (
         <div className="flex flex-col gap-2">
           {meeting.note && <p className="whitespace-pre-wrap text-soft">{textOfNote(meeting.note)}</p>}
+          {meeting.repeats && (
+            <Suspense>
+              <SeriesClashes entryId={meeting.entryId} />
+            </Suspense>
+          )}
           <DayAround entryId={meeting.entryId} start={start} end={end} />
           <MyAnswer meeting={meeting} />
         </div>
@@ -151,6 +156,9 @@ const RequestCard = lazy(() =>
 )
 const Lately = lazy(() => import('./lately.tsx').then((m) => ({ default: m.Lately })))
 const Unsent = lazy(() => import('../answers/unsent.tsx').then((m) => ({ default: m.Unsent })))
+const SeriesClashes = lazy(() =>
+  import('../answers/series-clashes.tsx').then((m) => ({ default: m.SeriesClashes })),
+)
 const PollLines = lazy(() => import('./poll-lines.tsx').then((m) => ({ default: m.PollLines })))
 const Rooms = lazy(() => import('./rooms.tsx').then((m) => ({ default: m.Rooms })))
 const MeetRightAway = lazy(() =>

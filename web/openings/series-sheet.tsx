@@ -9,7 +9,7 @@ import { call } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
-import { Button, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
@@ -106,7 +106,8 @@ const DateRow = ({
 }) => {
   const { brief } = useBrief()
   const { zone, names } = arranging
-  const chosen = series.repairOf(date)
+  const left = series.isLeft(date)
+  const chosen = left ? undefined : series.repairOf(date)
   const day = dayOf(date.recurrence)
   // A date that nobody blocks alone clashes by a group, or by places that are not free together.
   const togetherWords =
@@ -118,15 +119,28 @@ const DateRow = ({
     each.kind === 'place' ? `in ${namesOf(arranging, each.instead)}` : shortTime(each.start, zone)
   return (
     <li className="border-line border-t py-1">
-      <span className={chosen && chosen.kind !== 'place' ? 'line-through' : ''}>
+      <button
+        type="button"
+        className="float-right min-h-6 rounded px-1 leading-5 text-gentian text-sm underline underline-offset-2 max-md:min-h-11"
+        aria-label={`${left ? 'Take in again' : 'Leave out'}: ${shortDay(day)}`}
+        // One date at least is left.
+        disabled={!left && series.kept.length === 1}
+        onClick={() => series.leave(date)}
+      >
+        {left ? 'Take in again' : 'Leave out'}
+      </button>
+      <span
+        className={left ? 'text-soft line-through' : chosen && chosen.kind !== 'place' ? 'line-through' : ''}
+      >
         {shortDay(day)} {clockText(minuteOf(date.recurrence))}
       </span>{' '}
+      {left && <span className="text-soft">left out</span>}
       {chosen && (
         <b>
           {repairWords(chosen)} <span className="font-normal text-soft">({kindWords[chosen.kind]})</span>
         </b>
       )}
-      {isClash(date) && !chosen && (
+      {isClash(date) && !chosen && !left && (
         <span className="text-coral text-sm">
           ⚠{' '}
           {[
@@ -136,7 +150,7 @@ const DateRow = ({
           {date.repairs.length === 0 && '; nothing else that week'}
         </span>
       )}
-      {isClash(date) && (
+      {isClash(date) && !left && (
         <span className="flex flex-wrap gap-1.5 pt-0.5">
           {date.repairs
             .filter((each) => each !== chosen)
@@ -165,7 +179,8 @@ const Dates = ({
     <section aria-label="Dates">
       <div className="flex items-center justify-between gap-3">
         <h3 className="font-semibold">
-          {slot.dates.length} dates{slot.places.length ? ` in ${namesOf(arranging, slot.places)}` : ''}
+          {counted(series.kept.length, 'date', 'dates')}
+          {slot.places.length ? ` in ${namesOf(arranging, slot.places)}` : ''}
         </h3>
         {repairable.length > 0 && (
           <Button onClick={() => series.repair(repairable, (date) => date.repairs[0])}>
@@ -207,10 +222,14 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
       clear()
       onClose()
       queries.invalidateQueries()
-      writes.done(`Made ${brief.title}, ${slot.dates.length} dates`, { ...sent, told: sent.invited }, () => {
-        change({ ...brief, hold: null })
-        navigate('/arrange')
-      })
+      writes.done(
+        `Made ${brief.title}, ${counted(series.kept.length, 'date', 'dates')}`,
+        { ...sent, told: sent.invited },
+        () => {
+          change({ ...brief, hold: null })
+          navigate('/arrange')
+        },
+      )
       navigate(`/now?meeting=${sent.entryId}`)
     } catch (problem) {
       setError(problem)
@@ -266,7 +285,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
               <Button tone="primary" disabled={sending || !brief.title.trim()} onClick={send}>
                 {sending
                   ? 'Making the series…'
-                  : `Make ${slot.dates.length} dates and send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}`}
+                  : `Make ${counted(series.kept.length, 'date', 'dates')} and send ${counted(invited, 'invitation', 'invitations')}`}
               </Button>
             </div>
           </>

@@ -347,7 +347,7 @@ export const Tray = ({
   return (
     <section
       aria-label="This meeting"
-      className="z-10 flex shrink-0 flex-col gap-1 border-line border-t bg-paper px-3.5 py-2 max-md:max-h-[70dvh] max-md:overflow-y-auto max-md:rounded-t-xl"
+      className="@container z-10 flex shrink-0 flex-col gap-1 border-line border-t bg-paper px-3.5 py-2 max-md:max-h-[70dvh] max-md:overflow-y-auto max-md:rounded-t-xl"
     >
       {brief.meeting && <ChangeInHand meeting={brief.meeting} />}
       {!open && (
@@ -356,7 +356,7 @@ export const Tray = ({
           <Send arranging={arranging} invited={invited} onSend={onSend} />
         </div>
       )}
-      <div className={`flex items-center gap-1.5 max-md:flex-wrap ${unfolded}`}>
+      <div className={`flex items-center gap-1.5 @max-4xl:flex-wrap max-md:flex-wrap ${unfolded}`}>
         <input
           aria-label="Title"
           placeholder="Title"

@@ -64,16 +64,27 @@ export const useSeriesInHand = (arranging: Arranging) => {
   const rule = brief.series ?? USUAL
   const [picked, setPicked] = useState<number | null>(null)
   const [repairs, setRepairs] = useState<Readonly<Record<string, Repair>>>({})
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const { slots, refused, ready } = useSlots(arranging, rule)
   const slot = ready ? (slots.find((each) => each.first === picked) ?? slots[0]) : undefined
-  const repairOf = (date: SeriesDate): Repair | undefined => repairs[`${slot?.first} ${date.recurrence}`]
-  const open = (slot?.dates ?? []).filter((date) => isClash(date) && !repairOf(date))
+  const keyOf = (date: SeriesDate) => `${slot?.first} ${date.recurrence}`
+  const isLeft = (date: SeriesDate): boolean => left.has(keyOf(date))
+  const repairOf = (date: SeriesDate): Repair | undefined => repairs[keyOf(date)]
+  const kept = (slot?.dates ?? []).filter((date) => !isLeft(date))
+  const open = kept.filter((date) => isClash(date) && !repairOf(date))
+  /** Leaves a date out of the series, or takes it in again. */
+  const leave = (date: SeriesDate) =>
+    setLeft((before) => {
+      const next = new Set(before)
+      if (!next.delete(keyOf(date))) next.add(keyOf(date))
+      return next
+    })
   const repair = (dates: readonly SeriesDate[], choose: (date: SeriesDate) => Repair | undefined) =>
     setRepairs((before) => {
       const next = { ...before }
       for (const date of dates) {
         const chosen = choose(date)
-        if (chosen) next[`${slot?.first} ${date.recurrence}`] = chosen
+        if (chosen) next[keyOf(date)] = chosen
       }
       return next
     })
@@ -81,15 +92,15 @@ export const useSeriesInHand = (arranging: Arranging) => {
   const body = () => {
     const [first] = slot?.dates ?? []
     if (!slot || !first) return null
-    const changes = slot.dates.flatMap((date) => {
+    const changes = kept.flatMap((date) => {
       const chosen = repairOf(date)
       if (!chosen) return []
-      const kept = slot.places.filter((id) => !date.placesTaken.includes(id))
+      const had = slot.places.filter((id) => !date.placesTaken.includes(id))
       return [
         {
           recurrence: wallText(date.recurrence),
           starts: chosen.kind === 'place' ? wallText(date.recurrence) : wallText(toWall(zone, chosen.start)),
-          places: chosen.kind === 'place' ? [...kept, ...chosen.instead] : [...slot.places],
+          places: chosen.kind === 'place' ? [...had, ...chosen.instead] : [...slot.places],
         },
       ]
     })
@@ -106,7 +117,11 @@ export const useSeriesInHand = (arranging: Arranging) => {
       people: brief.people.filter((one) => one.id !== me.id).map(({ id, required }) => ({ id, required })),
       guests: brief.guests.map((one) => ({ ...one })),
       places: [...slot.places],
-      series: { rule: seriesRule(rule, dayOf(first.recurrence)), changes },
+      series: {
+        rule: seriesRule(rule, dayOf(first.recurrence)),
+        excepted: slot.dates.filter(isLeft).map((date) => wallText(date.recurrence)),
+        changes,
+      },
       hold: brief.hold,
     }
   }
@@ -121,6 +136,10 @@ export const useSeriesInHand = (arranging: Arranging) => {
     ready,
     slot,
     pick: setPicked,
+    /** The dates that are not left out. */
+    kept,
+    isLeft,
+    leave,
     /** Dates that clash and have no repair yet, and those of them for which there is one. */
     open,
     repairable: open.filter((date) => date.repairs.length > 0),
