@@ -1,7 +1,7 @@
 import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { event } from './live.ts'
-import { id, instant, route, wall } from './route.ts'
+import { address, id, instant, route, wall } from './route.ts'
 import { level, receiver } from './sharing.ts'
 
 export const workingHours = z.object({ weekday: z.number(), from: z.number(), to: z.number() })
@@ -26,8 +26,14 @@ export const personTime = z.object({
   does: z.enum(DOES),
   hours: z.array(workingHours),
   spans: z.array(span),
+  /** Times of which nothing is known, though the rest is: never free. */
+  unknown: z.array(z.object({ start: instant, end: instant })).default([]),
 })
 export type PersonTime = z.infer<typeof personTime>
+
+/** A guest's time, as a feed of theirs tells it that the asker reads; who has none is unknown, and not among them. */
+export const guestTime = personTime.pick({ spans: true, unknown: true }).extend({ address: z.string() })
+export type GuestTime = z.infer<typeof guestTime>
 
 /** A meeting that is to be changed: the one date that is meant, or all of them without. Its own time is in nobody's way. */
 export const apart = z.object({ entryId: id, recurrence: wall.nullable() })
@@ -44,12 +50,14 @@ export const readAvailability = route({
   who: 'person',
   body: z.object({
     people: z.array(id).min(1).max(MOST_ASKED),
+    /** Guests, by their addresses. */
+    guests: z.array(address).max(100).default([]),
     from: instant,
     to: instant,
     /** A meeting of mine that is left out. */
     apart: apart.optional(),
   }),
-  answer: z.object({ people: z.array(personTime) }),
+  answer: z.object({ people: z.array(personTime), guests: z.array(guestTime).default([]) }),
 })
 
 export const previewAvailability = route({

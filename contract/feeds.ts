@@ -1,10 +1,11 @@
 import { SEES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { span } from './availability.ts'
-import { id, instant, route } from './route.ts'
+import { address, id, instant, route } from './route.ts'
 
 /** What an address of mine gives: my calendar, my free/busy times, the small page of what is next, or what is reserved of a place. */
 export const PUBLISHED_KINDS = ['calendar', 'freebusy', 'page', 'place'] as const
+export const WHOSE = ['nobody', 'mine', 'guest'] as const
 export const MOST_MONTHS = 36
 export const LEAST_MINUTES = 5
 const MOST_MINUTES = 1440
@@ -25,6 +26,9 @@ export const feed = z.object({
   name: z.string(),
   address: z.string(),
   everyMinutes: z.number(),
+  /** Whose time it is: nobody's in particular, mine, so that it counts as my own, or a guest's, so that it counts with them. */
+  whose: z.enum(WHOSE),
+  guest: z.string().nullable(),
   /** When it was last read well; null when it never was. */
   readAt: instant.nullable(),
   triedAt: instant.nullable(),
@@ -75,11 +79,18 @@ export const revokeFeed = route({
   params: z.object({ feedId: id }),
 })
 
-const given = z.object({
-  name: z.string().trim().min(1, 'is missing').max(100),
-  address: z.string().trim().max(2000),
-  everyMinutes: z.number().int().min(LEAST_MINUTES).max(MOST_MINUTES).default(60),
-})
+const given = z
+  .object({
+    name: z.string().trim().min(1, 'is missing').max(100),
+    address: z.string().trim().max(2000),
+    everyMinutes: z.number().int().min(LEAST_MINUTES).max(MOST_MINUTES).default(60),
+    whose: z.enum(WHOSE).default('nobody'),
+    guest: address.nullable().default(null),
+  })
+  .refine(({ whose, guest }) => (whose === 'guest') === (guest !== null), {
+    path: ['guest'],
+    message: 'goes with the time of a guest, and with nothing else',
+  })
 
 export const putFeed = route({
   method: 'PUT',

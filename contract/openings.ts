@@ -10,7 +10,7 @@ import {
 import { MOST_TIMES } from '@marmot/core/polls'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
-import { apart, MOST_ASKED, type personTime } from './availability.ts'
+import { apart, type GuestTime, MOST_ASKED, type personTime } from './availability.ts'
 import { KINDS, placeOf, type ReservationOnWire, type Resource } from './resources.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
@@ -125,7 +125,8 @@ export interface Known {
   readonly zone: string
   readonly homeSite: string
   readonly now: Instant
-  readonly timeOf: (personId: string) => LaneTime
+  /** The time of a person by their id, or of a guest by their address. */
+  readonly timeOf: (id: string) => LaneTime
   readonly siteOf: (personId: string) => string | undefined
   readonly places: readonly SearchPlace[]
   readonly past: Readonly<Record<string, number>>
@@ -149,10 +150,29 @@ export const laneOf = (time: z.infer<typeof personTime>, hold: string | null = n
   known: time.sees !== 'nothing',
   hours: time.hours,
   outside: 'outside',
-  spans: time.spans
-    .filter((span) => hold === null || span.entryId !== hold)
-    .map((span) => ({ ...span, start: Date.parse(span.start), end: Date.parse(span.end) })),
+  spans: time.spans.filter((span) => hold === null || span.entryId !== hold).map(instants),
+  unknown: time.unknown.map(instants),
 })
+
+const instants = <T extends { readonly start: string; readonly end: string }>(span: T) => ({
+  ...span,
+  start: Date.parse(span.start),
+  end: Date.parse(span.end),
+})
+
+const WEEK = [1, 2, 3, 4, 5, 6, 7].map((weekday) => ({ weekday, from: 0, to: 1440 }))
+
+/** A guest's lane, from what a feed tells of their time, in milliseconds. Of their hours nothing is known: none are taken for closed. */
+export const guestLane = (zone: string, time: Pick<LaneTime, 'spans' | 'unknown'>): LaneTime => ({
+  ...unknownLane(zone),
+  ...time,
+  known: true,
+  hours: WEEK,
+})
+
+/** The same from what travels. */
+export const guestLaneOf = (zone: string, { spans, unknown }: GuestTime): LaneTime =>
+  guestLane(zone, { spans: spans.map(instants), unknown: unknown.map(instants) })
 
 /** A place as the search sees it, with what is reserved of it but for the brief's own hold. */
 export const searchPlaceOf = (
@@ -187,7 +207,7 @@ export const searchBriefOf = (given: Brief, known: Known): SearchBrief => {
       ...given.guests.map((guest) => ({
         id: guest.address,
         required: guest.required,
-        time: unknownLane(known.zone),
+        time: known.timeOf(guest.address),
       })),
     ],
     groups: given.groups,

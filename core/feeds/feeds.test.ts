@@ -8,6 +8,7 @@ import {
   BadCalendar,
   type CalendarEntry,
   type CalendarOverride,
+  calendarSpans,
   readCalendar,
   sameEntry,
   writeCalendar,
@@ -427,5 +428,11 @@ describe('free/busy', () => {
       { start: at(7), end: at(8), state: 'away' },
     ])
     expect(wallText(from)).toBe('2026-12-01T00:00')
+    // Beyond the range that it is for nothing is known: never free.
+    const { spans } = calendarSpans(readCalendar(text, HOME), at(-24), to + DAY, 100)
+    expect(spans.filter((span) => span.state === 'unknown').map(({ start, end }) => [start, end])).toEqual([
+      [at(-24), from],
+      [to, to + DAY],
+    ])
   })
 })

@@ -35,6 +35,8 @@ export interface ReadCalendar {
   readonly refused: readonly Refused[]
   /** Busy times of VFREEBUSY parts. */
   readonly busy: readonly { readonly start: Instant; readonly end: Instant; readonly state: SpanState }[]
+  /** Of a file of busy times alone that says for when they are: beyond that nothing is known. Null for everything else. */
+  readonly covers: { readonly from: Instant; readonly to: Instant } | null
   /** True when the text ends before its calendar does. */
   readonly cut: boolean
 }
@@ -218,16 +220,24 @@ export const readCalendar = (text: string, home: string): ReadCalendar => {
       reason: `Only the first ${MOST_BLOCKS} are read.`,
       unknown: ALWAYS,
     })
-  const busy = blocks
-    .filter((block) => block.kind === 'VFREEBUSY')
-    .flatMap((block) => {
-      let found: ReadCalendar['busy'] = []
-      attempt(block, '', () => {
-        found = busyOf(block)
-      })
-      return found
+  const ranges: Range[] = []
+  const times = blocks.filter((block) => block.kind === 'VFREEBUSY')
+  const busy = times.flatMap((block) => {
+    let found: ReadCalendar['busy'] = []
+    attempt(block, '', () => {
+      found = busyOf(block)
+      ranges.push(rangeOf(block))
     })
-  return { entries, beyond, cancelled, refused: refused.sort((a, b) => a.line - b.line), busy, cut }
+    return found
+  })
+  const alone = times.length > 0 && entries.length + beyond.length === 0 && ranges.length === times.length
+  const covers = alone
+    ? {
+        from: Math.min(...ranges.map((range) => range.from)),
+        to: Math.max(...ranges.map((range) => range.to)),
+      }
+    : null
+  return { entries, beyond, cancelled, refused: refused.sort((a, b) => a.line - b.line), busy, covers, cut }
 }
 
 const ALWAYS = { from: Number.NEGATIVE_INFINITY, to: Number.POSITIVE_INFINITY }
@@ -288,6 +298,21 @@ const STATES: Record<string, SpanState> = {
   'BUSY-TENTATIVE': 'tentative',
   'BUSY-UNAVAILABLE': 'away',
   BUSY: 'busy',
+}
+
+interface Range {
+  readonly from: Instant
+  readonly to: Instant
+}
+
+/** For when a part of busy times is (RFC 5545 section 3.6.4); for always where it does not say. */
+const rangeOf = (block: Block): Range => {
+  const component = componentOf(block)
+  const at = (name: string): Instant | null => {
+    const value = component.getFirstPropertyValue(name)
+    return value instanceof ICAL.Time ? wallOfTime(value) : null
+  }
+  return { from: at('dtstart') ?? ALWAYS.from, to: at('dtend') ?? ALWAYS.to }
 }
 
 const busyOf = (block: Block): ReadCalendar['busy'] =>

@@ -82,5 +82,15 @@ export const calendarSpans = (
       return [{ start, end, state: 'unknown' as const, title, place: '' }]
     }),
   )
+  const { covers } = read
+  if (covers)
+    keep(
+      [
+        { start: from, end: Math.min(to, covers.from) },
+        { start: Math.max(from, covers.to), end: to },
+      ]
+        .filter((part) => part.end > part.start)
+        .map((part) => ({ ...part, state: 'unknown' as const, title: '', place: '' })),
+    )
   return { spans, unread }
 }

@@ -1,4 +1,5 @@
-import type { LayerSet } from '@marmot/contract/layers'
+import { randomUUID } from 'node:crypto'
+import type { Layer, LayerSet } from '@marmot/contract/layers'
 import { at, type Sql } from '../platform/database.ts'
 
 /** A person's sets of layers, the one used last first. */
@@ -25,6 +26,22 @@ export const keepLayerSet = async (
       [set.id, personId, set.name, JSON.stringify(set.layers), at(now)],
     )
   ).rows[0] ?? null
+
+const MOST_LAYERS = 60
+const TONES = 10
+
+/** Lays something beside a person's own time: in the set that they use, or in a first one. What is there already stays as it is. */
+export const layBeside = async (
+  sql: Sql,
+  personId: string,
+  layer: Pick<Layer, 'kind' | 'id'>,
+  now: number,
+): Promise<void> => {
+  const [set = { id: randomUUID(), name: '', layers: [] }] = await layerSetsOf(sql, personId)
+  if (set.layers.length >= MOST_LAYERS || set.layers.some((one) => one.id === layer.id)) return
+  const added = { ...layer, shown: true, tone: set.layers.length % TONES }
+  await keepLayerSet(sql, personId, { ...set, layers: [...set.layers, added] }, now)
+}
 
 /** False when there is no such set of the person's. */
 export const removeLayerSet = async (sql: Sql, setId: string, personId: string): Promise<boolean> =>

@@ -5,7 +5,7 @@ import { notFound } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
 import { levelsFor, viewerOf } from '../sharing/index.ts'
-import { readTime } from './store.ts'
+import { readGuestTime, readTime } from './store.ts'
 
 /** Nobody in particular, to see what everybody, or a team, gets. */
 const NOBODY = '00000000-0000-0000-0000-000000000000'
@@ -16,7 +16,8 @@ export const availabilityRoutes = ({ mount, deps }: Routes): void => {
   mount(readAvailability, async ({ body, asker }) => {
     const { from, to } = readRange(body)
     const apart = body.apart ? await datesApart(pool, [body.apart], asker.id, clock()) : []
-    return { people: await readTime(pool, asker.id, body.people, from, to, clock(), apart) }
+    const guests = await readGuestTime(pool, asker.id, body.guests, from, to)
+    return { people: await readTime(pool, asker.id, body.people, from, to, clock(), apart), guests }
   })
 
   mount(previewAvailability, async ({ query, asker }) => {

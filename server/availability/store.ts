@@ -1,4 +1,4 @@
-import type { PersonTime, SpanOnWire } from '@marmot/contract/availability'
+import type { GuestTime, PersonTime, SpanOnWire } from '@marmot/contract/availability'
 import {
   type Answer,
   type Level,
@@ -14,6 +14,7 @@ import { gapsOf, placesOf, whereOf } from '../entries/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
+import { guestFeedTime, ownFeedTime } from './feed-time.ts'
 
 const NOBODY = '00000000-0000-0000-0000-000000000000'
 
@@ -38,6 +39,25 @@ const onWire = (span: SeenSpan): SpanOnWire => ({
   start: new Date(span.start).toISOString(),
   end: new Date(span.end).toISOString(),
 })
+
+const rangeOnWire = ({ start, end }: { start: number; end: number }) => ({
+  start: new Date(start).toISOString(),
+  end: new Date(end).toISOString(),
+})
+
+/** What is known of guests' time in `[from, to)` from feeds that a person reads. */
+export const readGuestTime = async (
+  sql: Sql,
+  readerId: string,
+  guests: readonly string[],
+  from: number,
+  to: number,
+): Promise<GuestTime[]> =>
+  [...(await guestFeedTime(sql, readerId, guests, from, to))].map(([address, time]) => ({
+    address,
+    spans: time.spans.map(onWire),
+    unknown: time.unknown.map(rangeOnWire),
+  }))
 
 /** The rows of people's lanes. A hold that has lapsed by `now` is passed over, though its job has not come yet. */
 const readRows = (
@@ -145,12 +165,14 @@ export const readTime = async (
     if (kept) kept.push({ ...gap, gap: true })
     else spans.set(personId, [{ ...gap, gap: true }])
   }
+  const feeds = await ownFeedTime(sql, visible, from, to)
   return zones.rows.map(({ id, zone }) => ({
     personId: id,
     zone,
     sees: levels.get(id)?.sees ?? 'nothing',
     does: levels.get(id)?.does ?? 'look',
     hours: hours.get(id) ?? [],
-    spans: spans.get(id) ?? [],
+    spans: [...(spans.get(id) ?? []), ...(feeds.get(id)?.spans ?? []).map(onWire)],
+    unknown: (feeds.get(id)?.unknown ?? []).map(rangeOnWire),
   }))
 }

@@ -48,7 +48,7 @@ export const keepFeed: ThreadWork<KeepInput, { trouble: string | null }> = async
   await transaction(pool, async (sql) => {
     const kept = await sql.query(
       `update feed set tried_at = $2, read_at = $2, trouble = null, attempts = 0, etag = $3, last_modified = $4,
-              unread_count = $5, unread = $6 where id = $1`,
+              unread_count = $5, unread = $6, known = tstzrange($7, $8) where id = $1`,
       [
         feedId,
         at(now),
@@ -56,6 +56,8 @@ export const keepFeed: ThreadWork<KeepInput, { trouble: string | null }> = async
         lastModified,
         found.unread.length,
         JSON.stringify(found.unread.slice(0, MOST_UNREAD).map(({ title, reason }) => ({ title, reason }))),
+        at(input.now - BACK),
+        at(input.now + AHEAD),
       ],
     )
     if (!kept.rowCount) return

@@ -1,7 +1,8 @@
 import { deleteFeed, type Feed, fetchFeed, listFeeds, putFeed, readFeedSpans } from '@marmot/contract/feeds'
 import type pg from 'pg'
+import { layBeside } from '../availability/index.ts'
 import type { Clock } from '../platform/clock.ts'
-import { at } from '../platform/database.ts'
+import { at, transaction } from '../platform/database.ts'
 import { addJobs } from '../platform/jobs.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -103,14 +104,19 @@ export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<stri
       const message = error instanceof FeedTrouble ? error.message : 'This is no web address.'
       throw new ProblemError(422, 'bad-address', message, { fields: [{ path: 'address', message }] })
     }
-    const kept = await keepFeed(pool, asker.id, { ...body, id: params.feedId }, clock())
-    if (!kept) throw notFound('feed of yours')
+    await transaction(pool, async (sql) => {
+      const before = await feedOf(sql, params.feedId, asker.id)
+      if (!(await keepFeed(sql, asker.id, { ...body, id: params.feedId }, clock())))
+        throw notFound('feed of yours')
+      if (!before) await layBeside(sql, asker.id, { kind: 'feed', id: params.feedId }, clock())
+    })
     await readFeed(reading, params.feedId)
     return one(params.feedId, asker.id)
   })
 
   mount(deleteFeed, async ({ params, asker }) => {
     if (!(await removeFeed(pool, params.feedId, asker.id))) throw notFound('feed of yours')
+    await tellTime(pool, [asker.id])
     return {}
   })
 

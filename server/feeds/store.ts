@@ -51,7 +51,8 @@ export const dueFeeds = async (sql: Sql, now: number): Promise<string[]> =>
     (row) => row.id,
   )
 
-const FEED = `id, name, address, every_minutes as "everyMinutes", read_at as "readAt", tried_at as "triedAt", trouble,
+const FEED = `id, name, address, every_minutes as "everyMinutes",
+  case when mine then 'mine' when guest is not null then 'guest' else 'nobody' end as whose, guest, read_at as "readAt", tried_at as "triedAt", trouble,
   (select count(*) from feed_span s where s.feed_id = feed.id)::integer as dates, unread,
   unread_count as "unreadCount"`
 
@@ -82,18 +83,29 @@ export const feedsOf = async (sql: Sql, personId: string): Promise<Feed[]> =>
 export const keepFeed = async (
   sql: Sql,
   personId: string,
-  feed: { id: string; name: string; address: string; everyMinutes: number },
+  feed: Pick<Feed, 'id' | 'name' | 'address' | 'everyMinutes' | 'whose' | 'guest'>,
   now: number,
 ): Promise<boolean> =>
   ((
     await sql.query(
-      `insert into feed (id, person_id, name, address, every_minutes, next_at) values ($1, $2, $3, $4, $5, $6)
+      `insert into feed (id, person_id, name, address, every_minutes, next_at, mine, guest)
+       values ($1, $2, $3, $4, $5, $6, $7, $8)
        on conflict (id) do update set name = excluded.name, every_minutes = excluded.every_minutes,
+         mine = excluded.mine, guest = excluded.guest,
          next_at = excluded.next_at, address = excluded.address,
          etag = case when feed.address = excluded.address then feed.etag end,
          last_modified = case when feed.address = excluded.address then feed.last_modified end
          where feed.person_id = $2`,
-      [feed.id, personId, feed.name, feed.address, feed.everyMinutes, at(now)],
+      [
+        feed.id,
+        personId,
+        feed.name,
+        feed.address,
+        feed.everyMinutes,
+        at(now),
+        feed.whose === 'mine',
+        feed.guest,
+      ],
     )
   ).rowCount ?? 0) > 0
 

@@ -44,7 +44,9 @@ describe('the dates of a series that one is invited to', () => {
   })
 
   it('leave those out that were left out before it was sent, the first among them', async () => {
-    const entryId = await series('Snow pit, fortnightly', { excepted: ['2026-12-03T18:00', '2026-12-31T18:00'] })
+    const entryId = await series('Snow pit, fortnightly', {
+      excepted: ['2026-12-03T18:00', '2026-12-31T18:00'],
+    })
     const dates = (await datesOf(matteo, entryId)).dates.map((one) => one.recurrence.slice(0, 10))
     expect(dates).toEqual(['2026-12-17', '2027-01-14'])
     const [letter] = marmot.letters(matteo.person.address, entryId)

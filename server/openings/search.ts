@@ -1,4 +1,11 @@
-import { type Brief, LATER_DAYS, searchBriefOf, searchPlaceOf, unknownLane } from '@marmot/contract/openings'
+import {
+  type Brief,
+  guestLane,
+  LATER_DAYS,
+  searchBriefOf,
+  searchPlaceOf,
+  unknownLane,
+} from '@marmot/contract/openings'
 import {
   BadBrief,
   MOST_PEOPLE,
@@ -9,6 +16,7 @@ import {
   stretchedBy,
 } from '@marmot/core/openings'
 import { DAY, instantOf, wallOf, zoneTable } from '@marmot/core/time'
+import { guestFeedTime } from '../availability/index.ts'
 import { datesApart } from '../entries/index.ts'
 import { peopleByIds } from '../people/index.ts'
 import type { Sql } from '../platform/database.ts'
@@ -92,6 +100,13 @@ export const prepareSearch = async (
   ]
   const apart = await datesApart(sql, own, asker.id, now)
   const lanes = await readLanes(sql, asker.id, ids, { from, to: knownTo, apart }, now)
+  const guests = await guestFeedTime(
+    sql,
+    asker.id,
+    brief.guests.map((one) => one.address),
+    from,
+    knownTo,
+  )
   const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
   const wanted = { ids: brief.places, needs: brief.needs }
   const places = await readSearchPlaces(sql, asker.id, wanted, sites, { from, to: knownTo, apart }, now)
@@ -102,7 +117,10 @@ export const prepareSearch = async (
       zone,
       homeSite: me?.siteId ?? '',
       now,
-      timeOf: (id) => lanes.get(id)?.time ?? unknownLane(zone),
+      timeOf: (id) => {
+        const guest = guests.get(id)
+        return lanes.get(id)?.time ?? (guest ? guestLane(zone, guest) : unknownLane(zone))
+      },
       siteOf: (id) => lanes.get(id)?.siteId,
       places,
       past: Object.fromEntries(balance.map((one) => [one.personId, one.minutes])),

@@ -1,5 +1,6 @@
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
+import { ownFeedTime } from '../availability/index.ts'
 import { gapsOf } from '../entries/index.ts'
 import { placed } from '../people/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
@@ -67,12 +68,21 @@ type Lanes = Map<string, { time: LaneTime; siteId: string }>
 const lanesOf = (
   people: Awaited<ReturnType<typeof placed>>,
   spans: Awaited<ReturnType<typeof readBusy>>,
+  feeds: Awaited<ReturnType<typeof ownFeedTime>>,
   seen: (id: string) => boolean,
 ): Lanes =>
   new Map(
     people.map(({ id, siteId, zone, hours }) => {
       const known = seen(id)
-      const shown = known ? { hours, spans: spans.get(id) ?? [] } : { hours: [], spans: [] }
+      const own = spans.get(id) ?? []
+      const feed = feeds.get(id)
+      const shown = known
+        ? {
+            hours,
+            spans: feed ? [...own, ...feed.spans] : own,
+            ...(feed?.unknown.length ? { unknown: feed.unknown } : {}),
+          }
+        : { hours: [], spans: [] }
       return [id, { siteId, time: { zone, known, ...shown, outside: 'outside' } }]
     }),
   )
@@ -86,12 +96,13 @@ export const readLanes = async (
   now: number,
 ): Promise<Lanes> => {
   // All at once: together they take as long as the slowest.
-  const [people, levels, spans] = await together([
+  const [people, levels, spans, feeds] = await together([
     placed(sql, ids),
     levelsFor(sql, askerId, ids, now),
     readBusy(sql, ids, from, to, now, apart),
+    ownFeedTime(sql, ids, from, to),
   ])
-  return lanesOf(people, spans, (id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
+  return lanesOf(people, spans, feeds, (id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
 }
 
 /** People's lanes whole, as they themselves see them: of those who offer their own time. Nobody's ids are left out. */
@@ -101,8 +112,12 @@ export const readOwnLanes = async (
   { from, to, apart }: Reading,
   now: number,
 ): Promise<Lanes> => {
-  const [people, spans] = await together([placed(sql, ids), readBusy(sql, ids, from, to, now, apart)])
-  return lanesOf(people, spans, () => true)
+  const [people, spans, feeds] = await together([
+    placed(sql, ids),
+    readBusy(sql, ids, from, to, now, apart),
+    ownFeedTime(sql, ids, from, to),
+  ])
+  return lanesOf(people, spans, feeds, () => true)
 }
 
 /** When at least two of these people were together in `[from, to)`, by person: what each may have been stretched by. */

@@ -13,6 +13,7 @@ import { useMemo } from 'react'
 import { useFeedSpans, useFeeds } from '../feeds/feeds.ts'
 import { usePeople } from '../people/people.ts'
 import { call } from '../platform/api.ts'
+import { ON_MY_TIME } from '../platform/live.ts'
 import { useMe } from '../platform/session.tsx'
 import { usePlaces } from '../resources/resources.ts'
 import { flower } from '../ui/parts.tsx'
@@ -38,7 +39,13 @@ const layersKey = () => ['layers']
 /** My sets of layers; the first is the one in use. Changes are kept at once, so that they are there next time. */
 export const useLayerSets = () => {
   const queries = useQueryClient()
-  const answer = useQuery({ queryKey: layersKey(), queryFn: () => call(listLayerSets), staleTime: 60_000 })
+  const answer = useQuery({
+    queryKey: layersKey(),
+    queryFn: () => call(listLayerSets),
+    staleTime: 60_000,
+    // A feed that is added lies beside mine at once.
+    meta: { heeds: ON_MY_TIME },
+  })
   const sets = answer.data?.sets ?? []
   const keep = async (set: LayerSet) => {
     const others = sets.filter((each) => each.id !== set.id)

@@ -9,14 +9,22 @@ const iso = (at: Instant) => new Date(at).toISOString()
 const timeKey = (...asked: readonly unknown[]) => ['time', ...asked]
 
 /** What the server lets me see of people's time in a range; `apart` is a meeting of mine that is left out. */
-export const useTime = (ids: readonly string[], from: Instant, to: Instant, apart: Apart | null = null) => {
+export const useTime = (
+  ids: readonly string[],
+  from: Instant,
+  to: Instant,
+  apart: Apart | null = null,
+  /** Guests by their addresses: known where a feed of theirs is. */
+  guests: readonly string[] = [],
+) => {
   const key = [...ids].sort().join(',')
   return useQuery({
-    queryKey: timeKey(key, from, to, apart?.entryId, apart?.recurrence),
+    queryKey: timeKey(key, from, to, apart?.entryId, apart?.recurrence, [...guests].sort().join(',')),
     queryFn: ({ signal }) =>
       call(readAvailability, {
         body: {
           people: [...ids],
+          guests: [...guests],
           from: iso(from),
           to: iso(to),
           ...(apart ? { apart: { entryId: apart.entryId, recurrence: apart.recurrence } } : {}),

@@ -7,9 +7,11 @@ import {
   publishFeed,
   putFeed,
   revokeFeed,
+  WHOSE,
 } from '@marmot/contract/feeds'
 import { dayOf, lengthInWords, shortDay, shortTime, toWall } from '@marmot/core/time'
 import { type FormEvent, useState } from 'react'
+import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { useMyTimeChanged } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
@@ -178,10 +180,18 @@ const PublishedPart = () => {
 
 const EVERY = [5, 15, 60, 240, 720, 1440]
 
+const WHOSE_WORDS: Record<Feed['whose'], string> = {
+  nobody: 'nobody’s in particular',
+  mine: 'mine: it takes my time, too',
+  guest: 'a guest’s, whom I arrange with',
+}
+
 const FeedForm = ({ feed, onDone }: { feed: Feed | null; onDone: () => void }) => {
   const [name, setName] = useState(feed?.name ?? '')
   const [address, setAddress] = useState(feed?.address ?? '')
   const [everyMinutes, setEvery] = useState(feed?.everyMinutes ?? 60)
+  const [whose, setWhose] = useState<Feed['whose']>(feed?.whose ?? 'nobody')
+  const [guest, setGuest] = useState(feed?.guest ?? '')
   const [id] = useState(() => feed?.id ?? crypto.randomUUID())
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState('')
@@ -191,8 +201,13 @@ const FeedForm = ({ feed, onDone }: { feed: Feed | null; onDone: () => void }) =
     setBusy(true)
     setTrouble('')
     try {
-      await call(putFeed, { params: { feedId: id }, body: { name, address, everyMinutes } })
+      const read = await call(putFeed, {
+        params: { feedId: id },
+        body: { name, address, everyMinutes, whose, guest: whose === 'guest' ? guest : null },
+      })
       await refresh()
+      if (!feed && !read.trouble)
+        toast(`${name}: ${counted(read.dates, 'date', 'dates')}, now beside your own time in My time.`)
       onDone()
     } catch (error) {
       setTrouble(problemWords(error))
@@ -231,6 +246,34 @@ const FeedForm = ({ feed, onDone }: { feed: Feed | null; onDone: () => void }) =
           </select>
         )}
       </Field>
+      <Field label="Whose time it is">
+        {(props) => (
+          <select
+            {...props}
+            value={whose}
+            onChange={(event) => setWhose(WHOSE.find((one) => one === event.target.value) ?? 'nobody')}
+          >
+            {WHOSE.map((one) => (
+              <option key={one} value={one}>
+                {WHOSE_WORDS[one]}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {whose === 'guest' && (
+        <Field label="Their e-mail address">
+          {(props) => (
+            <input
+              {...props}
+              type="email"
+              required
+              value={guest}
+              onChange={(event) => setGuest(event.target.value)}
+            />
+          )}
+        </Field>
+      )}
       <Button type="submit" disabled={busy}>
         {busy ? 'Reading…' : feed ? 'Keep the change' : 'Read this feed'}
       </Button>
@@ -253,8 +296,11 @@ const ReadPart = () => {
     say({
       words: `No longer read: ${feed.name}`,
       undo: async () => {
-        const { name, address, everyMinutes } = feed
-        await call(putFeed, { params: { feedId: feed.id }, body: { name, address, everyMinutes } })
+        const { name, address, everyMinutes, whose, guest } = feed
+        await call(putFeed, {
+          params: { feedId: feed.id },
+          body: { name, address, everyMinutes, whose, guest },
+        })
         await refresh()
       },
     })
@@ -287,6 +333,8 @@ const ReadPart = () => {
                   <b className="font-semibold">{feed.name}</b>{' '}
                   <span className="text-soft">
                     {age(feed)}, every {lengthInWords(feed.everyMinutes)}
+                    {feed.whose === 'mine' && '; it takes your own time'}
+                    {feed.whose === 'guest' && `; the time of ${feed.guest}`}
                   </span>
                   {feed.trouble && (
                     <span className="block text-coral">⚠ {feed.trouble} What was read before stays.</span>

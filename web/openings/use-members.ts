@@ -1,4 +1,4 @@
-import { type Brief, laneOf, unknownLane } from '@marmot/contract/openings'
+import { type Brief, guestLaneOf, laneOf, unknownLane } from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Asked } from '@marmot/core/openings'
@@ -44,12 +44,22 @@ export const useMembers = (
   const { person: me, session, zone } = useMe()
   const ids = brief.people.map((one) => one.id)
   const people = usePeople(ids)
-  const time = useTime(ids, range.from, range.to, brief.meeting)
+  const time = useTime(
+    ids,
+    range.from,
+    range.to,
+    brief.meeting,
+    brief.guests.map((one) => one.address),
+  )
 
   // Lanes are made once from what was fetched: a brief that changes does not make them again.
   const lanes = useMemo(
-    () => new Map(time.data?.people.map((each) => [each.personId, laneOf(each, brief.hold)])),
-    [time.data, brief.hold],
+    () =>
+      new Map([
+        ...(time.data?.people ?? []).map((each) => [each.personId, laneOf(each, brief.hold)] as const),
+        ...(time.data?.guests ?? []).map((each) => [each.address, guestLaneOf(me.zone, each)] as const),
+      ]),
+    [time.data, brief.hold, me.zone],
   )
   const members = useMemo<Member[]>(() => {
     const siteName = (id: string) => session.sites.find((site) => site.id === id)?.name ?? ''
@@ -74,7 +84,7 @@ export const useMembers = (
         id: guest.address,
         required: guest.required,
         out: out.has(guest.address),
-        time: unknownLane(me.zone),
+        time: lanes.get(guest.address) ?? unknownLane(me.zone),
         name,
         person: null,
         siteName: '',

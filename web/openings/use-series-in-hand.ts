@@ -1,4 +1,4 @@
-import { laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
+import { guestLaneOf, laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
 import { itemsIn } from '@marmot/core/agenda'
 import { noteOfText } from '@marmot/core/entries'
 import {
@@ -30,6 +30,8 @@ const useSlots = (arranging: Arranging, rule: SeriesRule) => {
     brief.people.map((one) => one.id),
     from - DAY,
     end,
+    null,
+    brief.guests.map((one) => one.address),
   )
   const sites = [me.siteId, ...members.flatMap((member) => member.person?.siteId ?? [])]
   const { places, pending, stale } = usePlaces(from - DAY, end, {
@@ -40,7 +42,10 @@ const useSlots = (arranging: Arranging, rule: SeriesRule) => {
   const fetched = time.data && !time.isPlaceholderData && !pending && !stale ? time.data : null
   const search = useMemo(() => {
     if (!fetched) return null
-    const lanes = new Map(fetched.people.map((each) => [each.personId, laneOf(each, wire.hold)]))
+    const lanes = new Map([
+      ...fetched.people.map((each) => [each.personId, laneOf(each, wire.hold)] as const),
+      ...fetched.guests.map((each) => [each.address, guestLaneOf(me.zone, each)] as const),
+    ])
     return searchBriefOf(wire, {
       meId: me.id,
       zone: me.zone,
