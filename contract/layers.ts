@@ -1,12 +1,14 @@
 import { z } from 'zod'
 import { id, route } from './route.ts'
 
-/** Somebody's time, a place's or a feed's, laid over or beside mine. */
+/** Somebody's time, a team's, a place's or a feed's, laid over or beside mine. */
 export const layer = z.object({
-  kind: z.enum(['person', 'place', 'feed']),
+  kind: z.enum(['person', 'team', 'place', 'feed']),
   id,
   tone: z.number().int().min(0).max(9),
   shown: z.boolean(),
+  /** Of a team: whether its people have a lane each. */
+  open: z.boolean().optional(),
 })
 export type Layer = z.infer<typeof layer>
 

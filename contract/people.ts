@@ -150,7 +150,7 @@ export const searchPeople = route({
   query: z.object({ q: z.string().max(100) }),
   answer: z.object({
     people: z.array(person),
-    teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
+    teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
   }),
 })
 
@@ -172,8 +172,11 @@ export const listDirectory = route({
 export const readPeople = route({
   method: 'POST',
   path: '/api/people',
-  summary: 'People of the directory by their ids; ids that are nobody’s are left out.',
+  summary: 'People and teams of the directory by their ids; ids that are nobody’s are left out.',
   who: 'person',
-  body: z.object({ ids: z.array(id).max(500) }),
-  answer: z.object({ people: z.array(person) }),
+  body: z.object({ ids: z.array(id).max(500), teams: z.array(id).max(60).default([]) }),
+  answer: z.object({
+    people: z.array(person),
+    teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
+  }),
 })

@@ -314,3 +314,5 @@ export const nextFree = (
   }
   return null
 }
+
+export { teamLane } from './team.ts'

@@ -39,6 +39,7 @@ import {
   readContactOf,
   readDisplay,
   readPreferencesOf,
+  teamsByIds,
   triesSince,
   writePreferences,
 } from './store.ts'
@@ -157,5 +158,8 @@ export const peopleRoutes = ({ mount, deps }: Routes, settings: Settings): void 
     return { people: people.slice(0, MOST_LISTED), more: people.length > MOST_LISTED }
   })
 
-  mount(readPeople, async ({ body }) => ({ people: await peopleByIds(pool, body.ids) }))
+  mount(readPeople, async ({ body }) => ({
+    people: await peopleByIds(pool, body.ids),
+    teams: await teamsByIds(pool, body.teams),
+  }))
 }

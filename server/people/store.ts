@@ -84,17 +84,35 @@ export const findPeople = async (sql: Sql, text: string): Promise<Person[]> =>
     )
   ).rows
 
-export const findTeams = async (sql: Sql, text: string): Promise<{ name: string; members: Person[] }[]> => {
-  const rows = await sql.query<Person & { team: string }>(
-    `select g.name as team, ${PERSON} from team g join team_member gm on gm.team_id = g.id
-       join person p on p.id = gm.person_id
-      where lower(g.name) like $1 || '%' or lower(g.name) like '% ' || $1 || '%' order by g.name, p.name`,
-    [likeStart(text)],
-  )
-  const teams = new Map<string, Person[]>()
-  for (const { team, ...person } of rows.rows) teams.set(team, [...(teams.get(team) ?? []), person])
-  return [...teams].map(([name, members]) => ({ name, members }))
+/** A team with who is in it, by their names. */
+export interface Team {
+  readonly id: string
+  readonly name: string
+  readonly members: Person[]
 }
+
+const readTeams = async (sql: Sql, where: string, value: string | readonly string[]): Promise<Team[]> => {
+  const rows = await sql.query<Person & { teamId: string; team: string }>(
+    `select g.id as "teamId", g.name as team, ${PERSON} from team g join team_member gm on gm.team_id = g.id
+       join person p on p.id = gm.person_id where ${where} order by g.name, p.name`,
+    [value],
+  )
+  const teams = new Map<string, Team>()
+  for (const { teamId, team, ...person } of rows.rows) {
+    const known = teams.get(teamId) ?? { id: teamId, name: team, members: [] }
+    known.members.push(person)
+    teams.set(teamId, known)
+  }
+  return [...teams.values()]
+}
+
+/** Teams of whose name one of the words begins with the text. */
+export const findTeams = (sql: Sql, text: string): Promise<Team[]> =>
+  readTeams(sql, "lower(g.name) like $1 || '%' or lower(g.name) like '% ' || $1 || '%'", likeStart(text))
+
+/** Teams by their ids; ids that are no team's are left out. */
+export const teamsByIds = async (sql: Sql, ids: readonly string[]): Promise<Team[]> =>
+  ids.length === 0 ? [] : readTeams(sql, 'g.id = any($1)', ids)
 
 export interface Account {
   readonly id: string

@@ -1,5 +1,5 @@
 import type { Layer } from '@marmot/contract/layers'
-import { ArrowDown, ArrowUp, Eye, EyeOff, Layers, X } from 'lucide-react'
+import { ArrowDown, ArrowUp, ChevronDown, ChevronRight, Eye, EyeOff, Layers, X } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useFeeds } from '../feeds/feeds.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
@@ -38,6 +38,18 @@ const Row = ({
     <span className={`min-w-0 flex-1 truncate ${layer.shown ? '' : 'text-soft'}`}>
       {layer.name} <span className="text-soft text-sm">{layer.about}</span>
     </span>
+    {layer.kind === 'team' && (
+      <button
+        type="button"
+        aria-expanded={layer.open}
+        aria-label={layer.open ? `${layer.name} as one lane` : `The people of ${layer.name}, a lane each`}
+        title={layer.open ? 'As one lane' : 'A lane each'}
+        className={SMALL}
+        onClick={() => onChange({ open: !layer.open })}
+      >
+        {layer.open ? <ChevronDown size={15} aria-hidden /> : <ChevronRight size={15} aria-hidden />}
+      </button>
+    )}
     <button
       type="button"
       aria-label={layer.shown ? `Hide ${layer.name}` : `Show ${layer.name}`}
@@ -106,6 +118,7 @@ const AddLayer = ({
         onPeople={(people) =>
           onAdd(people.filter((one) => !taken.has(one.id)).map((one) => ({ kind: 'person', id: one.id })))
         }
+        onTeam={(team) => taken.has(team.id) || onAdd([{ kind: 'team', id: team.id }])}
       />
       <div className="flex gap-2">
         {select(
@@ -211,7 +224,12 @@ export const BesideMine = ({
   const add = (added: Pick<Layer, 'kind' | 'id'>[]) =>
     sets.put([
       ...current,
-      ...added.map((one, i) => ({ ...one, shown: true, tone: (current.length + i) % TONES_COUNT })),
+      ...added.map((one, i) => ({
+        ...one,
+        shown: true,
+        open: false,
+        tone: (current.length + i) % TONES_COUNT,
+      })),
     ])
   const shown = layers.filter((layer) => layer.shown)
   const names = shown.map((layer) => layer.name.split(' ')[0]).join(', ')

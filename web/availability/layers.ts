@@ -1,3 +1,4 @@
+import { MOST_ASKED } from '@marmot/contract/availability'
 import {
   deleteLayerSet,
   type Layer,
@@ -6,7 +7,7 @@ import {
   putLayerSet,
 } from '@marmot/contract/layers'
 import { laneOf, unknownLane } from '@marmot/contract/openings'
-import type { LaneTime } from '@marmot/core/availability'
+import { type LaneTime, teamLane } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useMemo } from 'react'
@@ -16,7 +17,7 @@ import { call } from '../platform/api.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
 import { useMe } from '../platform/session.tsx'
 import { usePlaces } from '../resources/resources.ts'
-import { flower } from '../ui/parts.tsx'
+import { flower, TONES_COUNT } from '../ui/parts.tsx'
 import { useTime } from './time.ts'
 
 const SEES_WORDS = {
@@ -32,7 +33,19 @@ export interface KnownLayer extends Layer {
   readonly about: string
   readonly colour: string
   readonly time: LaneTime
+  /** Of a team, its people, each as a layer of their own. */
+  readonly members?: readonly KnownLayer[]
 }
+
+/** How many a team is, and of how many of them nothing is known. */
+const teamWords = (members: readonly KnownLayer[]): string => {
+  const unknown = members.filter((member) => !member.time.known).length
+  return `team of ${members.length}${unknown ? `, ${unknown} unknown` : ''}`
+}
+
+/** Layers as they have lanes: a team that is open as its people. */
+export const lanesOfLayers = (layers: readonly KnownLayer[]): KnownLayer[] =>
+  layers.flatMap((layer) => (layer.open && layer.members?.length ? layer.members : [layer]))
 
 const layersKey = () => ['layers']
 
@@ -73,10 +86,16 @@ const NO_LAYERS: readonly Layer[] = []
 
 /** The layers of the set in use, with their time in a range. Somebody who shares nothing is unknown, never free. */
 export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, to: Instant): KnownLayer[] => {
-  const { person: me } = useMe()
+  const { person: me, zone } = useMe()
   const ids = (kind: Layer['kind']) => layers.filter((layer) => layer.kind === kind).map((layer) => layer.id)
-  const peopleIds = ids('person')
-  const people = usePeople(peopleIds)
+  const people = usePeople(ids('person'), ids('team'))
+  const teams = people.data?.teams
+  const peopleIds = [
+    ...new Set([
+      ...ids('person'),
+      ...(teams ?? []).flatMap((team) => team.members.map((member) => member.id)),
+    ]),
+  ].slice(0, MOST_ASKED)
   const time = useTime(peopleIds, from, to)
   const placeIds = ids('place')
   const { places } = usePlaces(from, to, {
@@ -85,54 +104,77 @@ export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, t
   })
   const feeds = useFeeds()
   const feedSpans = useFeedSpans(ids('feed'), from, to)
-  return useMemo(
-    () =>
-      layers.map((layer): KnownLayer => {
-        const colour = flower(layer.tone) ?? 'var(--soft)'
-        if (layer.kind === 'person') {
-          const person = people.data?.people.find((each) => each.id === layer.id)
-          const theirs = time.data?.people.find((each) => each.personId === layer.id)
-          return {
-            ...layer,
-            colour,
-            name: person?.name ?? '…',
-            about: theirs ? SEES_WORDS[theirs.sees] : 'fetching…',
-            time: theirs ? laneOf(theirs) : unknownLane(me.zone),
-          }
+  return useMemo(() => {
+    const times = new Map(time.data?.people.map((each) => [each.personId, each]))
+    return layers.map((layer): KnownLayer => {
+      const colour = flower(layer.tone) ?? 'var(--soft)'
+      const ofPerson = (id: string, name: string | undefined, tone = layer.tone) => {
+        const theirs = times.get(id)
+        return {
+          ...layer,
+          kind: 'person' as const,
+          id,
+          tone,
+          colour: flower(tone) ?? 'var(--soft)',
+          name: name ?? '…',
+          about: theirs ? SEES_WORDS[theirs.sees] : 'fetching…',
+          time: theirs ? laneOf(theirs) : unknownLane(me.zone),
         }
-        if (layer.kind === 'place') {
-          const place = places.find((each) => each.id === layer.id)
-          return {
-            ...layer,
-            colour,
-            name: place?.name ?? '…',
-            about: 'place',
-            time: place?.time ?? unknownLane(me.zone),
-          }
-        }
-        const feed = feeds.data?.read.find((each) => each.id === layer.id)
-        const read = feedSpans.data?.feeds.find((each) => each.id === layer.id)
-        const instants = (span: { start: string; end: string }) => ({
-          start: Date.parse(span.start),
-          end: Date.parse(span.end),
-        })
+      }
+      if (layer.kind === 'person')
+        return ofPerson(layer.id, people.data?.people.find((each) => each.id === layer.id)?.name)
+      if (layer.kind === 'team') {
+        const team = teams?.find((each) => each.id === layer.id)
+        // My own time is there anyway.
+        const others = (team?.members ?? []).filter((member) => member.id !== me.id)
+        const members = others.map((member, i) =>
+          ofPerson(member.id, member.name, (layer.tone + i) % TONES_COUNT),
+        )
         return {
           ...layer,
           colour,
-          name: feed?.name ?? 'a feed that is gone',
-          about: feed?.trouble ? '⚠ could not be read' : 'feed',
-          time: read
-            ? {
-                zone: me.zone,
-                known: true,
-                hours: [],
-                outside: 'outside',
-                spans: read.spans.map((span) => ({ ...span, ...instants(span) })),
-                unknown: read.unknown.map(instants),
-              }
-            : unknownLane(me.zone),
+          name: team?.name ?? 'a team that is gone',
+          about: teamWords(members),
+          time: teamLane(
+            members.map((member) => member.time),
+            zone,
+            from,
+          ),
+          members,
         }
-      }),
-    [layers, people.data, time.data, places, feeds.data, feedSpans.data, me.zone],
-  )
+      }
+      if (layer.kind === 'place') {
+        const place = places.find((each) => each.id === layer.id)
+        return {
+          ...layer,
+          colour,
+          name: place?.name ?? '…',
+          about: 'place',
+          time: place?.time ?? unknownLane(me.zone),
+        }
+      }
+      const feed = feeds.data?.read.find((each) => each.id === layer.id)
+      const read = feedSpans.data?.feeds.find((each) => each.id === layer.id)
+      const instants = (span: { start: string; end: string }) => ({
+        start: Date.parse(span.start),
+        end: Date.parse(span.end),
+      })
+      return {
+        ...layer,
+        colour,
+        name: feed?.name ?? 'a feed that is gone',
+        about: feed?.trouble ? '⚠ could not be read' : 'feed',
+        time: read
+          ? {
+              zone: me.zone,
+              known: true,
+              hours: [],
+              outside: 'outside',
+              spans: read.spans.map((span) => ({ ...span, ...instants(span) })),
+              unknown: read.unknown.map(instants),
+            }
+          : unknownLane(me.zone),
+      }
+    })
+  }, [layers, people.data, teams, time.data, places, feeds.data, feedSpans.data, me, zone, from])
 }

@@ -12,6 +12,7 @@ export const PeopleSearch = ({
   taken,
   onPeople,
   onGuest,
+  onTeam,
   words = 'Add a person, team, address',
 }: {
   inputRef: Ref<HTMLInputElement>
@@ -19,6 +20,8 @@ export const PeopleSearch = ({
   onPeople: (people: readonly Person[]) => void
   /** Left out where a guest makes no sense. */
   onGuest?: (guest: { address: string; name: string }) => void
+  /** Takes a team as one; left out where it stands for its people. */
+  onTeam?: (team: { id: string; name: string }) => void
   /** What is looked for, in words. */
   words?: string
 }) => {
@@ -120,7 +123,7 @@ export const PeopleSearch = ({
               <Command.Item
                 key={team.name}
                 value={`team ${team.name}`}
-                onSelect={() => done(() => onPeople(team.members))}
+                onSelect={() => done(() => (onTeam ? onTeam(team) : onPeople(team.members)))}
                 className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
               >
                 <Users size={15} aria-hidden /> <b className="font-semibold">{team.name}</b>

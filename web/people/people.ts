@@ -4,13 +4,14 @@ import { call } from '../platform/api.ts'
 
 const peopleKey = (...asked: readonly string[]) => ['people', ...asked]
 
-/** People of the directory by their ids. */
-export const usePeople = (ids: readonly string[]) => {
+/** People, and teams with who is in them, by their ids. */
+export const usePeople = (ids: readonly string[], teams: readonly string[] = []) => {
   const key = [...ids].sort().join(',')
+  const ofTeams = [...teams].sort().join(',')
   return useQuery({
-    queryKey: peopleKey('of', key),
-    queryFn: () => call(readPeople, { body: { ids: [...ids] } }),
-    enabled: key !== '',
+    queryKey: peopleKey('of', key, ofTeams),
+    queryFn: () => call(readPeople, { body: { ids: [...ids], teams: [...teams] } }),
+    enabled: key !== '' || ofTeams !== '',
     placeholderData: keepPreviousData,
     staleTime: 300_000,
   })

@@ -1,7 +1,7 @@
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { instantOf, wallOf, weekStart } from '@marmot/core/time'
 import { useCallback, useMemo } from 'react'
-import { useLayerSets, useLayers } from '../availability/layers.ts'
+import { lanesOfLayers, useLayerSets, useLayers } from '../availability/layers.ts'
 import { lookOfOwn, type OwnSpan, ownLane, ownSpan, useCategories, useEntries } from '../entries/entries.ts'
 import { matches, useFilter } from '../entries/filter.tsx'
 import { MONTHS_LENS } from '../lanes/lens.ts'
@@ -57,7 +57,10 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
       ),
     [spans, inLens, display, zone, year],
   )
-  const shownLayers = useMemo(() => layers.filter((layer) => layer.shown && layer.id !== of), [layers, of])
+  const shownLayers = useMemo(
+    () => lanesOfLayers(layers.filter((layer) => layer.shown && layer.id !== of)),
+    [layers, of],
+  )
   const rows = useMemo(
     () => (year ? weekRows : dayRows)({ lens, zone, today, lane, shown, layers: shownLayers, over }),
     [year, lens, zone, today, lane, shown, shownLayers, over],
