@@ -205,6 +205,7 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
     answer: 'accepted',
   })
   await get('/api/now')
+  await get('/api/now/count')
   await get('/api/reminders')
   const reminder = await large.pool.query<{ id: string }>(
     'select id from reminder where person_id = $1 and dismissed_at is null limit 1',

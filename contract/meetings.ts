@@ -325,6 +325,8 @@ export const answerMeeting = route({
   who: 'person',
   params: z.object({ entryId: id }),
   body: givenAnswer.extend({
+    /** `needs-action` takes an answer back that was given. */
+    answer: z.enum(['accepted', 'tentative', 'declined', 'needs-action']),
     of: id.optional(),
     /** Keeps the answer from the organizer: it counts on one's own lane alone. */
     quiet: z.boolean().default(false),

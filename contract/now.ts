@@ -39,3 +39,11 @@ export const listNow = route({
     notices: z.array(notice),
   }),
 })
+
+export const countNow = route({
+  method: 'GET',
+  path: '/api/now/count',
+  summary: 'How much waits for me: invitations, proposals, requests, room, polls.',
+  who: 'person',
+  answer: z.object({ waiting: z.number() }),
+})

@@ -306,21 +306,26 @@ export const setGuestZone = async (sql: Sql, entryId: string, zone: string): Pro
   ])
 }
 
+/** When somebody answered: not at all where they took their answer back. */
+const answeredWhen = ({ answer, now }: KeptAnswer): string | null =>
+  answer === 'needs-action' ? null : at(now)
+
 /** Keeps an answer to all dates, those included that had an answer of their own. */
 export const setAnswer = async (sql: Sql, participantId: string, given: KeptAnswer): Promise<void> => {
   await together([
     sql.query(
-      `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $4),
+      `update participant set answer = $2, message = $3, answered_at = $4, seen_at = coalesce(seen_at, $9),
               answered_by = $5, answer_stamp = $6, answered_version = $7, quiet = $8 where id = $1`,
       [
         participantId,
         given.answer,
         given.message,
-        at(given.now),
+        answeredWhen(given),
         given.answeredBy,
         at(given.stamp),
         given.version,
         given.quiet,
+        at(given.now),
       ],
     ),
     sql.query(
@@ -353,7 +358,7 @@ export const setAnswerOn = async (
       recurrence,
       given.answer,
       given.message,
-      at(given.now),
+      answeredWhen(given),
       given.answeredBy,
       at(given.stamp),
       given.version,

@@ -94,3 +94,34 @@ describe('an answer that was given without a connection and comes later', () => 
     expect([(await seen(entryId)).myAnswer, on.body.myAnswer]).toEqual(['needs-action', 'accepted'])
   })
 })
+
+describe('an answer that is taken back', () => {
+  it('is none any more, and the organizer is told that', async () => {
+    const entryId = await meet('Said too early')
+    await answer(entryId, 'declined')
+    expect((await answer(entryId, 'needs-action')).status).toBe(200)
+    expect((await seen(entryId)).myAnswer).toBe('needs-action')
+    const mine = (await seen(entryId)).participants.find((one) => one.personId === matteo.person.id)
+    expect(mine).toMatchObject({ answer: 'needs-action', answeredAt: null })
+    const { notices, organized } = (
+      await ilse.get<{ notices: { entryId: string; answer: string }[]; organized: Meeting[] }>('/api/now')
+    ).body
+    expect(notices.filter((one) => one.entryId === entryId).map((one) => one.answer)).toEqual([
+      'needs-action',
+      'declined',
+    ])
+    expect(organized.find((one) => one.entryId === entryId)).toBeDefined()
+    const { toAnswer } = (await matteo.get<{ toAnswer: Meeting[] }>('/api/now')).body
+    expect(toAnswer.map((one) => one.entryId)).toContain(entryId)
+  })
+
+  it('of one date leaves the others as they are', async () => {
+    const entryId = await meet('Snow pits', { series: { rule: 'FREQ=WEEKLY;COUNT=3', changes: [] } })
+    const second = '2026-12-10T18:00'
+    await answer(entryId, 'accepted')
+    await answer(entryId, 'declined', { recurrence: second })
+    await answer(entryId, 'accepted', { recurrence: second })
+    const on = await matteo.get<Meeting>(`/api/meetings/${entryId}?recurrence=${second}`)
+    expect([(await seen(entryId)).myAnswer, on.body.myAnswer]).toEqual(['accepted', 'accepted'])
+  })
+})

@@ -1,10 +1,11 @@
-import { listNow } from '@marmot/contract/now'
+import { countNow, listNow } from '@marmot/contract/now'
 import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY } from '@marmot/core/time'
 import { idsOrganized, idsToAnswer, ownOccurrences } from '../entries/index.ts'
 import { exchangesFor } from '../exchanges/index.ts'
 import { meetingsFor } from '../meetings/index.ts'
 import { readNotices } from '../notices/index.ts'
+import { together } from '../platform/database.ts'
 import type { Routes } from '../platform/router.ts'
 import { pollsFor } from '../polls/index.ts'
 import { openOfStewards, openProposals, proposalOnWire } from '../proposals/index.ts'
@@ -15,18 +16,45 @@ const MOST_PROPOSALS = 20
 
 export const nowRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
+
+  /** The other times that somebody has to say yes or no to, of what they organize or look after. */
+  const proposedTo = async (
+    personId: string,
+    organized: readonly string[],
+    ofStewards: Awaited<ReturnType<typeof openOfStewards>>,
+    now: number,
+  ) => {
+    const open = await openProposals(pool, organized, now)
+    // What I reserve for myself is none of the meetings that I organize.
+    const alone = ofStewards.filter((one) => one.personId !== personId && !organized.includes(one.entryId))
+    return [...alone, ...open].slice(0, MOST_PROPOSALS)
+  }
+
+  mount(countNow, async ({ asker }) => {
+    const now = clock()
+    const organized = await idsOrganized(pool, asker.id, now)
+    const ofStewards = await openOfStewards(pool, asker.id, now, MOST_PROPOSALS)
+    const [toAnswer, proposed, requests, exchanges, polls] = await together([
+      idsToAnswer(pool, asker.id, now),
+      proposedTo(asker.id, organized, ofStewards, now),
+      requestsFor(pool, asker.id, now),
+      exchangesFor(pool, asker.id, now),
+      pollsFor(pool, asker.id, now),
+    ])
+    const asked = exchanges.filter((one) => !one.mine).length + polls.filter((poll) => !poll.mine).length
+    return { waiting: toAnswer.length + proposed.length + requests.length + asked }
+  })
+
   mount(listNow, async ({ asker }) => {
     const now = clock()
     const toAnswer = await idsToAnswer(pool, asker.id, now)
     const organized = await idsOrganized(pool, asker.id, now)
     const meetings = await meetingsFor(pool, [...toAnswer, ...organized], asker.id, now)
     // Each with its meeting as it is on that date: most are read already, being single or about the next date.
-    const open = await openProposals(pool, organized, now)
     const ofStewards = await openOfStewards(pool, asker.id, now, MOST_PROPOSALS)
-    // What I reserve for myself is none of the meetings that I organize.
-    const alone = ofStewards.filter((one) => one.personId !== asker.id && !organized.includes(one.entryId))
+    const proposed = await proposedTo(asker.id, organized, ofStewards, now)
     const proposals = await Promise.all(
-      [...alone, ...open].slice(0, MOST_PROPOSALS).map(async (one) => {
+      proposed.map(async (one) => {
         const proposal = proposalOnWire(one)
         const read = meetings.find((each) => each.entryId === one.entryId)
         const there = read?.recurrence === proposal.recurrence

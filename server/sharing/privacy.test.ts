@@ -51,6 +51,7 @@ describe('titles that may not be seen', () => {
         does: 'look',
         hours: [],
         spans: [],
+        unknown: [],
       },
     ])
   })

@@ -6,6 +6,7 @@ import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { offline, problemCode } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
+import { useUndo } from '../platform/undo.tsx'
 import { Loading } from '../ui/parts.tsx'
 import { AnswerForm, answerIn, dateChoice, type Given } from './answer-form.tsx'
 
@@ -22,6 +23,7 @@ const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:m
 /** Answers a meeting of mine: in one of three ways, by another time, or by passing it on. */
 export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
   const queries = useQueryClient()
+  const say = useUndo()
   const { zone, session, person, clock } = useMe()
   const date = dateChoice(meeting, zone)
   const [search, setSearch] = useSearchParams()
@@ -66,9 +68,24 @@ export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {
             return
           }
           const dates = date ? (recurrence ? `, ${date.words} only` : ', all dates') : ''
-          toast(
-            `${SAID[answer]}: ${meeting.title}${dates}. ${quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`}`,
-          )
+          const told = quiet ? `${meeting.organizer} is not told.` : `${meeting.organizer} is told.`
+          const words = `${SAID[answer]}: ${meeting.title}${dates}. ${told}`
+          const before = meeting.myAnswer
+          // What single dates had been answered is not known here: all of them are taken back only where nothing was.
+          const back = recurrence || !date || before === 'needs-action' ? before : null
+          if (back && back !== 'delegated' && back !== answer)
+            say({
+              words,
+              undo: async () => {
+                await call(answerMeeting, {
+                  params: { entryId },
+                  body: { answer: back, quiet, ...(recurrence ? { recurrence } : {}) },
+                })
+                await queries.invalidateQueries()
+                return `Taken back: your answer to ${title}.`
+              },
+            })
+          else toast(words)
           await queries.invalidateQueries()
         }}
       >

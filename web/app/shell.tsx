@@ -98,6 +98,7 @@ const Mark = () => (
   </span>
 )
 
+const WaitingCount = lazy(() => import('../now/waiting-count.tsx').then((m) => ({ default: m.WaitingCount })))
 const Keeper = lazy(() => import('./keeper.tsx').then((m) => ({ default: m.Keeper })))
 
 /** What works on after the first screen is there. */
@@ -162,10 +163,15 @@ const Bar = ({ standing }: { standing: boolean }) => {
             key={screen.to}
             to={screen.to}
             className={({ isActive }) =>
-              `flex items-center whitespace-nowrap border-b-[3px] px-3 pt-[3px] max-md:px-2 ${isActive ? 'border-sun font-semibold' : 'border-transparent hover:border-bar-ink/40'}`
+              `relative flex items-center whitespace-nowrap border-b-[3px] px-3 pt-[3px] max-md:px-2 ${isActive ? 'border-sun font-semibold' : 'border-transparent hover:border-bar-ink/40'}`
             }
           >
             {screen.name}
+            {screen.to === '/now' && (
+              <After>
+                <WaitingCount />
+              </After>
+            )}
           </NavLink>
         ))}
       </nav>

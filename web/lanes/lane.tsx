@@ -149,6 +149,14 @@ export const Lane = memo((props: LaneProps) => {
           listed: span.state === 'listed',
           roomy,
         })
+        // A thin bar along the edge is in the way of words there.
+        const beneath =
+          where !== null &&
+          span.state !== 'listed' &&
+          blocks.some((other) => other.state === 'listed' && other.end > span.start && other.start < part.end)
+        const spillBeneath =
+          where === 'beside' &&
+          blocks.some((other) => other.state === 'listed' && other.end > span.end && other.start <= span.end)
         const key = `${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`
         const faint = props.faint?.(span) || undefined
         return (
@@ -168,6 +176,7 @@ export const Lane = memo((props: LaneProps) => {
               {look && pixels >= KIND_PX && <Kind kind={look.kind} />}
               {where === 'inside' && (
                 <span
+                  data-beneath={beneath || undefined}
                   style={
                     from > left || pixelsTo(part.end) < left + pixels
                       ? { marginLeft: from - left, maxWidth: pixelsTo(part.end) - from }
@@ -181,6 +190,7 @@ export const Lane = memo((props: LaneProps) => {
             {where === 'beside' && (
               <span
                 className={`spill spill-${span.state}`}
+                data-beneath={spillBeneath || undefined}
                 data-faint={faint}
                 style={{
                   left: percent(axis.at(span.end)),

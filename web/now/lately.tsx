@@ -7,7 +7,7 @@ const SAID: Record<string, string> = {
   accepted: 'accepted',
   tentative: 'may come to',
   declined: 'declined',
-  'needs-action': 'has not answered',
+  'needs-action': 'took back their answer to',
   delegated: 'passed on',
 }
 
