@@ -1,4 +1,5 @@
 import './theme.css'
+import './print.css'
 import { createRoot } from 'react-dom/client'
 import { z } from 'zod'
 import { applyDaylight } from './platform/daylight.ts'

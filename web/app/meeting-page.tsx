@@ -103,7 +103,7 @@ const Header = ({ meeting, there }: { meeting: Meeting; there: number }) => {
           link={() => linkToJoin(entryId, recurrence)}
         />
       )}
-      <Button onClick={details} className="max-md:min-h-11">
+      <Button onClick={details} className="on-screen max-md:min-h-11">
         Answers and details
       </Button>
       <a
@@ -148,7 +148,7 @@ const Page = ({ meeting }: { meeting: Meeting }) => {
         <aside
           id="conversation"
           aria-label="Conversation and files"
-          className="flex min-h-0 flex-col gap-4 border-line bg-paper px-4 py-4 max-md:border-t md:border-l"
+          className="on-screen flex min-h-0 flex-col gap-4 border-line bg-paper px-4 py-4 max-md:border-t md:border-l"
         >
           {on && record && (
             <WhoIsHere record={record} entryId={entryId} recurrence={recurrence} zone={zone} />

@@ -1,5 +1,5 @@
 import { clockText, dayOf, minuteOf, shortDay, toWall } from '@marmot/core/time'
-import { CircleHelp, LogOut, Mail, Moon, Settings, Sun, SunMoon } from 'lucide-react'
+import { CircleHelp, LogOut, Mail, Moon, Printer, Settings, Sun, SunMoon } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useNavigate } from 'react-router'
 import { useDaylight } from '../platform/daylight.ts'
@@ -62,6 +62,10 @@ export const MyMenu = ({ onLeave }: { onLeave: () => void }) => {
             }
           >
             <CircleHelp size={16} aria-hidden /> Keys of this screen
+          </DropdownMenu.Item>
+          {/* Once the menu has gone: it would be on the paper, too. */}
+          <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => window.print(), 150)}>
+            <Printer size={16} aria-hidden /> Print this screen
           </DropdownMenu.Item>
           {session.mailbox && (
             <DropdownMenu.Item className={ITEM} asChild>

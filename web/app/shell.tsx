@@ -155,7 +155,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
   const wall = toWall(zone, now)
   const site = session.sites.find((each) => each.id === person.siteId)
   return (
-    <header className="flex h-11 shrink-0 items-center gap-4 bg-bar px-4 text-bar-ink max-md:gap-2 max-md:px-2">
+    <header className="on-screen flex h-11 shrink-0 items-center gap-4 bg-bar px-4 text-bar-ink max-md:gap-2 max-md:px-2">
       <Mark />
       <nav aria-label="Screens" className="flex h-full items-stretch max-md:flex-1">
         {SCREENS.map((screen) => (

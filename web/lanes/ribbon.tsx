@@ -26,6 +26,10 @@ const lensWords = (lens: Lens): string => {
   return `${shortDay(lens.first)} to ${shortDay(last)}`
 }
 
+/** The days of a lens with their year, for paper, which is read later. */
+export const daysInWords = (lens: Lens): string =>
+  lens.days > MONTHS_LENS ? lensWords(lens) : `${lensWords(lens)} ${civilOf(lens.first + lens.days - 1).year}`
+
 /** One typed date, to go to. */
 const GoTo = ({ view }: { view: View }) => {
   const { today, lens, look } = view

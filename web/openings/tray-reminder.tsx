@@ -12,7 +12,7 @@ export const TrayReminder = () => {
   return (
     <aside
       aria-label="This meeting"
-      className="flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap"
+      className="on-screen flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap"
     >
       <b className="truncate">{brief.title || 'A meeting without a title'}</b>
       <span className="whitespace-nowrap text-soft">

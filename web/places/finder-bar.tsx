@@ -27,7 +27,7 @@ export const FinderBar = ({
   const { wish, text, seats, kind, onlyFree, put } = wished
   const name = useId()
   return (
-    <div className="flex flex-wrap items-center gap-2 px-3.5 py-1 text-sm max-md:px-2.5">
+    <div className="on-screen flex flex-wrap items-center gap-2 px-3.5 py-1 text-sm max-md:px-2.5">
       <fieldset className="flex overflow-hidden rounded-md border border-soft/50 max-md:order-2">
         <legend className="sr-only">Kind</legend>
         {KINDS.map((each) => (

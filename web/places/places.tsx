@@ -13,7 +13,7 @@ import { lazy, type ReactNode, Suspense, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
-import { Ribbon } from '../lanes/ribbon.tsx'
+import { daysInWords, Ribbon } from '../lanes/ribbon.tsx'
 import type { Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { useBrief } from '../openings/brief.tsx'
@@ -124,6 +124,9 @@ export const Places = ({ views }: { views: ReactNode }) => {
   return (
     <>
       <h1 className="sr-only">Places and equipment</h1>
+      <p className="on-paper">
+        <b>Places</b>, {daysInWords(view.lens)}
+      </p>
       <Ribbon view={view} fill={fill} meaning="taken" />
       <FinderBar
         wished={wished}

@@ -76,7 +76,7 @@ export const Reminders = () => {
       aria-label="Reminders"
       aria-live="polite"
       // Beside a sheet, and not over its buttons: what one works on stays free.
-      className="fixed right-4 bottom-4 z-30 flex md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] flex-col gap-2 overflow-y-auto"
+      className="on-screen fixed right-4 bottom-4 z-30 flex md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] flex-col gap-2 overflow-y-auto"
     >
       {reminders.map((one) => {
         const start = Date.parse(one.start)

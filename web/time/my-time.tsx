@@ -10,7 +10,7 @@ import { QuickLine } from '../entries/quick-line.tsx'
 import type { Editing } from '../entries/use-entry-form.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
-import { Ribbon } from '../lanes/ribbon.tsx'
+import { daysInWords, Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
 import { useKeys } from '../platform/keys.tsx'
@@ -32,6 +32,8 @@ const ChangeSheet = lazy(() =>
 )
 
 const MOST_LANE = 84
+/** A day of mine has room for its words also where others stand beneath it. */
+const LEAST_DAY = 44
 const LEAST_DENSE_LANE = 16
 const YEAR_LANE = 24
 /** So many days are drawn beside one another on a narrow screen. */
@@ -106,7 +108,7 @@ const Tools = ({
   const active = list ? 'list' : viewOf(days.view.lens, display.firstWeekday, days.hours ?? [])
   const mayMake = !of || days.mayChange
   return (
-    <div className="@container flex items-center gap-2 px-3.5 py-1 max-md:flex-wrap max-md:px-2.5 [&_button]:whitespace-nowrap">
+    <div className="on-screen @container flex items-center gap-2 px-3.5 py-1 max-md:flex-wrap max-md:px-2.5 [&_button]:whitespace-nowrap">
       <Whose of={of} onChange={(next) => put('of', next)} />
       <fieldset
         aria-label="What is shown"
@@ -181,7 +183,13 @@ const DaysBoard = ({
     ? YEAR_LANE
     : lens.days > 14
       ? Math.max(LEAST_DENSE_LANE, laneHeight(room, lens.days, rulers, MOST_LANE, LEAST_DENSE_LANE))
-      : laneHeight(room - low * LOW_LANE - (mine + low) * days.perDay * 20, mine, rulers, MOST_LANE)
+      : laneHeight(
+          room - low * LOW_LANE - (mine + low) * days.perDay * 20,
+          mine,
+          rulers,
+          MOST_LANE,
+          LEAST_DAY,
+        )
   return (
     <div style={{ '--lane': `${height}px` }} aria-busy={days.entries.isPending}>
       <Board
@@ -286,7 +294,7 @@ const useLookedFor = (days: Days, hand: Hand): void => {
 
 /** How do my days look? A lane for each day; drag on empty time to make an entry, drag an entry to move it. */
 export const MyTime = () => {
-  const { display } = useMe()
+  const { display, person } = useMe()
   const asked = useAsked()
   const { of, list, over, find, put } = asked
   const days = useDays(of, asked.view, over)
@@ -322,6 +330,9 @@ export const MyTime = () => {
   return (
     <>
       <h1 className="sr-only">My time</h1>
+      <p className="on-paper">
+        <b>{of ? 'Their time' : person.name}</b>, {daysInWords(days.view.lens)}
+      </p>
       <Ribbon view={days.view} fill={days.fill} meaning="taken" />
       {/* Scrolled as a layer of its own: painted anew at each step, a year of blocks took 83 ms a frame. */}
       <div
