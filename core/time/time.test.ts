@@ -4,6 +4,7 @@ import { runs } from '../testing/properties.ts'
 import {
   changesWithin,
   clocksInWords,
+  clocksThere,
   DAY,
   dayFromCivil,
   dayInWords,
@@ -178,6 +179,14 @@ describe('words', () => {
     expect(clocksInWords(at('2026-12-03T14:00'), at('2026-12-03T15:00'), zoneTable('Asia/Kathmandu'))).toBe(
       '18:45 to 19:45',
     )
+  })
+
+  it('say the day where it is another there than at home', () => {
+    const vienna = zoneTable('Europe/Vienna')
+    const dunedin = zoneTable('Pacific/Auckland')
+    const there = (from: string, to: string) => clocksThere(at(from), at(to), dunedin, vienna)
+    expect(there('2026-12-03T08:00', '2026-12-03T09:00')).toBe('20:00 to 21:00')
+    expect(there('2026-12-03T14:00', '2026-12-03T15:00')).toBe('Fri 4 Dec 02:00 to 03:00')
   })
 
   it.each([

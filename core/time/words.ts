@@ -108,6 +108,13 @@ export const clocksInWords = (start: Instant, end: Instant, table: ZoneTable): s
   return `${clockText(minuteOf(from))} to ${other}${clockText(minuteOf(to))}`
 }
 
+/** The same as it is elsewhere: "01:15 to 01:45", with its day where that is another than at home: "Tue 24 Nov 01:15 to 01:45". */
+export const clocksThere = (start: Instant, end: Instant, there: ZoneTable, home: ZoneTable): string => {
+  const day = dayOf(toWall(there, start))
+  const other = day === dayOf(toWall(home, start)) ? '' : `${shortDay(day)} `
+  return `${other}${clocksInWords(start, end, there)}`
+}
+
 /**
  * "Thursday 3 December, 14:00 to 15:00, in 10 days": how a time is said wherever something is about to be done. Whole days are
  * "Thursday 3 December, all day, in 10 days" and "Thursday 3 December to Saturday 5 December, in 10 days".

@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import type { CSSProperties } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Toaster } from 'sonner'
 import { Now } from '../now/now.tsx'
@@ -84,6 +85,9 @@ const Inside = () => {
 /** Messages stand over the right of the bar, where nothing is worked on. */
 const IN_BAR = { top: 3, right: 8, left: 8 }
 
+/** A second line of a message would lie where a sheet has its title. */
+const ONE_LINE: CSSProperties & Record<'--width', string> = { '--width': 'min(640px, 96vw)' }
+
 /** The whole application. */
 export const App = () => (
   <QueryClientProvider client={queries}>
@@ -99,6 +103,7 @@ export const App = () => (
       position="top-right"
       offset={IN_BAR}
       mobileOffset={IN_BAR}
+      style={ONE_LINE}
       toastOptions={{
         // What lies below can still be pressed: of a message only its own button takes a press, and only of the newest.
         className: 'pointer-events-none! data-[front=true]:[&_button]:pointer-events-auto!',

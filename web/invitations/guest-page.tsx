@@ -3,6 +3,7 @@ import { textOfNote } from '@marmot/core/entries'
 import { cityOf } from '@marmot/core/letters'
 import {
   clocksInWords,
+  clocksThere,
   dayInWords,
   dayOf,
   daysAway,
@@ -154,9 +155,7 @@ export const GuestPage = () => {
         </p>
         {differs && (
           <p className="mt-1 text-soft">
-            For {it.organizer}:{' '}
-            {dayOf(toWall(theirs, start)) === day ? '' : `${shortDay(dayOf(toWall(theirs, start)))} `}
-            {clocksInWords(start, end, theirs)} ({cityOf(it.zone)} time)
+            For {it.organizer}: {clocksThere(start, end, theirs, zone)} ({cityOf(it.zone)} time)
           </p>
         )}
       </div>

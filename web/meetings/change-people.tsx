@@ -1,6 +1,6 @@
 import type { Telling } from '@marmot/contract/meetings'
 import type { During } from '@marmot/core/availability'
-import { clocksInWords, dayOf, type Instant, shortDay, toWall, zoneTable } from '@marmot/core/time'
+import { clocksThere, zoneTable } from '@marmot/core/time'
 import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { PeopleSearch } from '../people/people-search.tsx'
@@ -32,25 +32,19 @@ const getsWords = ({ gets, asksAgain }: Telling, answer: string | undefined): st
   }
 }
 
-const clocks = (start: Instant, end: Instant, zone: string, homeDay: number): string => {
-  const table = zoneTable(zone)
-  const day = dayOf(toWall(table, start))
-  return `${day === homeDay ? '' : `${shortDay(day)} `}${clocksInWords(start, end, table)}`
-}
-
 /** When it is for somebody, and when it was, where that is another time. */
 const TheirTime = ({ change, zone, fresh }: { change: ChangeInHand; zone: string; fresh: boolean }) => {
   const me = useMe()
-  const home = (at: Instant) => dayOf(toWall(me.zone, at))
+  const there = zoneTable(zone)
   const { time, base } = change
   const [wasStart, wasEnd] = [Date.parse(base.start), Date.parse(base.end)]
   const moved = time.start !== wasStart || time.end !== wasEnd
   return (
     <span className="text-right tabular-nums leading-tight max-md:order-last max-md:col-span-2 max-md:text-left">
-      {clocks(time.start, time.end, zone, home(time.start))}
+      {clocksThere(time.start, time.end, there, me.zone)}
       {moved && !fresh && (
         <s className="block text-[12.5px] text-soft max-md:ml-2 max-md:inline">
-          {clocks(wasStart, wasEnd, zone, home(wasStart))}
+          {clocksThere(wasStart, wasEnd, there, me.zone)}
         </s>
       )}
     </span>

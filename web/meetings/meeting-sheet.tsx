@@ -2,7 +2,7 @@ import type { Meeting, Participant } from '@marmot/contract/meetings'
 import { type Scope, textOfNote } from '@marmot/core/entries'
 import { mayNudge, tally, tallyInWords } from '@marmot/core/invitations'
 import {
-  clocksInWords,
+  clocksThere,
   DAY,
   dayOf,
   lengthInWords,
@@ -113,7 +113,7 @@ const ParticipantRow = ({ participant, meeting }: { participant: Participant; me
     participant.mail === 'sent' &&
     mayNudge(participant.nudgedAt ? Date.parse(participant.nudgedAt) : null, now)
   const theirs = participant.zone
-    ? clocksInWords(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone))
+    ? clocksThere(Date.parse(meeting.start), Date.parse(meeting.end), zoneTable(participant.zone), zone)
     : 'guest'
   return (
     <li className="grid grid-cols-[1fr_auto] gap-x-3 border-line border-t py-1.5">

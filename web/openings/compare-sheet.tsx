@@ -1,13 +1,5 @@
 import { judge, minutesOf, type Opening, openingsByDay } from '@marmot/core/openings'
-import {
-  clocksInWords,
-  dayOf,
-  lengthInWords,
-  shortDay,
-  shortTime,
-  toWall,
-  zoneTable,
-} from '@marmot/core/time'
+import { clocksThere, lengthInWords, shortTime, zoneTable } from '@marmot/core/time'
 import { lazy, Suspense } from 'react'
 import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
@@ -111,16 +103,13 @@ export const CompareSheet = ({
                     </span>
                   </th>
                   {times.map((time, i) => {
-                    const table = zoneTable(member.time.zone)
-                    const day = dayOf(toWall(table, time.start))
                     const stretch = time.parts.stretch.find((share) => share.id === member.id)
                     const blocker = judged[i]?.blockers.find((each) => each.id === member.id)
                     return (
                       <td key={time.start} className="py-1 pr-2 tabular-nums">
                         {member.time.known ? (
                           <>
-                            {day === dayOf(toWall(zone, time.start)) ? '' : `${shortDay(day)} `}
-                            {clocksInWords(time.start, time.end, table)}
+                            {clocksThere(time.start, time.end, zoneTable(member.time.zone), zone)}
                             {stretch && !blocker && (
                               <span className="block text-[12.5px] text-soft">
                                 {lengthInWords(stretch.minutes)} outside hours

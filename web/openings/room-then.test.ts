@@ -1,7 +1,7 @@
 import { emptyBrief } from '@marmot/contract/openings'
 import { zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
-import { briefOfWish, lackingIn } from './room-then.ts'
+import { briefOfWish, lackingIn, siteBySite } from './room-then.ts'
 
 const HOME = 'innsbruck'
 const START = Date.parse('2026-12-02T10:00:00Z')
@@ -39,6 +39,16 @@ const placed = (more: object = {}) => ({
 })
 const reason = (id: string, free: boolean) => ({ place: { id, siteId: HOME }, free })
 const NEED = { kind: 'room' as const, siteId: null, least: 1, count: 1, seats: null, features: {} }
+
+describe('places that are free', () => {
+  it('are offered one of each city first, but where there is one already', () => {
+    const at = (id: string, siteId: string) => ({ id, siteId })
+    const free = [at('serac', HOME), at('col', HOME), at('tarn', 'nairobi'), at('kame', 'st-johns')]
+    const names = (taken: { siteId: string }[]) => siteBySite(free, taken).map((one) => one.id)
+    expect(names([])).toEqual(['serac', 'tarn', 'kame', 'col'])
+    expect(names([{ siteId: HOME }])).toEqual(['tarn', 'kame', 'serac', 'col'])
+  })
+})
 
 describe('the one place that is missing', () => {
   it('is the particular one that is taken; of two, others are not asked', () => {

@@ -23,6 +23,23 @@ interface Placed {
   readonly me: { readonly siteId: string }
 }
 
+/**
+ * Places that are free, those first that are the first of a site where nothing is taken along yet: people in several cities
+ * need a room in each of them.
+ */
+export const siteBySite = <T extends { readonly siteId: string }>(
+  free: readonly T[],
+  taken: readonly { readonly siteId: string }[],
+): T[] => {
+  const had = new Set(taken.map((place) => place.siteId))
+  const first = free.filter((place) => {
+    if (had.has(place.siteId)) return false
+    had.add(place.siteId)
+    return true
+  })
+  return [...first, ...free.filter((place) => !first.includes(place))]
+}
+
 /** Places of which any one would do at the chosen time, if somebody made room in it. */
 export interface Lacking {
   readonly placeIds: readonly string[]

@@ -2,17 +2,7 @@ import { sendMeeting } from '@marmot/contract/meetings'
 import { itemsIn } from '@marmot/core/agenda'
 import { stateInWords } from '@marmot/core/availability'
 import { noteOfText } from '@marmot/core/entries'
-import {
-  clocksInWords,
-  DAY,
-  dayOf,
-  lengthInWords,
-  shortDay,
-  spanInWords,
-  toWall,
-  wallText,
-  zoneTable,
-} from '@marmot/core/time'
+import { clocksThere, DAY, lengthInWords, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -174,9 +164,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
             <h3 className="font-semibold">Who will be told</h3>
             <ul className="mt-1">
               {invited.map((member) => {
-                const table = zoneTable(member.time.zone)
                 const how = reasons.find((reason) => reason.id === member.id)?.how
-                const day = dayOf(toWall(table, chosen.start))
                 const blocked = how && !['free', 'stretch', 'unknown'].includes(how.state)
                 return (
                   <li key={member.id} className="grid grid-cols-[1fr_auto] gap-x-3 border-line border-t py-1">
@@ -187,8 +175,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
                     <span className="text-right">
                       {member.person ? (
                         <>
-                          {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
-                          {clocksInWords(chosen.start, chosen.end, table)}{' '}
+                          {clocksThere(chosen.start, chosen.end, zoneTable(member.time.zone), zone)}{' '}
                           <span className="text-soft text-sm">{member.siteName}</span>
                         </>
                       ) : (

@@ -1,5 +1,5 @@
 import type { Help, Opening } from '@marmot/core/openings'
-import { clocksInWords, dayOf, shortDay, shortTime, spanInWords, toWall, zoneTable } from '@marmot/core/time'
+import { clocksThere, shortTime, spanInWords, zoneTable } from '@marmot/core/time'
 import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert } from 'lucide-react'
 import { useState } from 'react'
 import { Button } from '../ui/parts.tsx'
@@ -11,7 +11,7 @@ import { ChangeInHand } from './change-in-hand.tsx'
 import { LengthChip, RulesChip, WindowChip } from './chips.tsx'
 import { NeedsChip } from './needs-chip.tsx'
 import { PeopleChip } from './people-chip.tsx'
-import { lackingIn } from './room-then.ts'
+import { lackingIn, siteBySite } from './room-then.ts'
 import { TemplateRow } from './templates.tsx'
 import { More, type MoreActions } from './tray-more.tsx'
 import { TypedTime } from './typed-time.tsx'
@@ -40,20 +40,17 @@ const EveryZone = ({ arranging }: { arranging: Arranging }) => {
     ),
   ]
   return (
-    <p className="min-w-0 truncate leading-snug max-md:whitespace-normal">
+    <p className="min-w-0 truncate leading-snug @max-4xl:whitespace-normal max-md:whitespace-normal">
       <TypedTime arranging={arranging}>
         <b>{spanInWords(chosen.start, chosen.end, zone, now)}</b>
       </TypedTime>
       {others.map((name) => {
-        const table = zoneTable(name)
-        const day = dayOf(toWall(table, chosen.start))
         const site = members.find((member) => member.time.zone === name)?.siteName
         return (
           <span key={name} className="text-soft text-sm">
             {' · '}
             <span className="whitespace-nowrap">
-              {site} {day === dayOf(toWall(zone, chosen.start)) ? '' : `${shortDay(day)} `}
-              {clocksInWords(chosen.start, chosen.end, table)}
+              {site} {clocksThere(chosen.start, chosen.end, zoneTable(name), zone)}
             </span>
           </span>
         )
@@ -167,7 +164,10 @@ const Places = ({
   const free = arranging.roomsAt(chosen)
   const lost = arranging.placeReasons.filter((reason) => !reason.free)
   const taken = free.filter((place) => brief.places.includes(place.id))
-  const others = free.filter((place) => !brief.places.includes(place.id))
+  const others = siteBySite(
+    free.filter((place) => !brief.places.includes(place.id)),
+    arranging.chosenPlaces,
+  )
   const offered = [...taken, ...others.slice(0, Math.max(0, MOST_PLACES - taken.length))]
   const rest = free.filter((place) => !offered.includes(place))
   const chip = (place: (typeof free)[number]) => (
@@ -363,7 +363,7 @@ export const Tray = ({
           value={brief.title}
           maxLength={200}
           onChange={(event) => change({ title: event.target.value })}
-          className="min-w-36 max-w-sm flex-[2_1_150px] rounded-md border border-soft/50 bg-transparent px-2 py-0.5 font-semibold text-[17px] max-md:min-h-11"
+          className="min-w-52 max-w-sm flex-[2_0_208px] rounded-md border border-soft/50 bg-transparent px-2 py-0.5 font-semibold text-[17px] max-md:min-h-11"
         />
         <button
           type="button"
@@ -386,7 +386,7 @@ export const Tray = ({
         </span>
       </div>
       <div
-        className={`flex min-h-7 items-center justify-between gap-x-4 max-md:flex-wrap max-md:justify-start ${unfolded}`}
+        className={`flex min-h-7 items-center justify-between gap-x-4 @max-4xl:flex-wrap max-md:flex-wrap max-md:justify-start ${unfolded}`}
       >
         <EveryZone arranging={arranging} />
         {missing.length > 0 && (

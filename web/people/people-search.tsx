@@ -4,7 +4,9 @@ import { wordsIn } from '@marmot/core/search'
 import { Command } from 'cmdk'
 import { Mail, Search, Users } from 'lucide-react'
 import { type Ref, useState } from 'react'
-import { usePeopleSearch } from './people.ts'
+import { useRested } from '../platform/rested.ts'
+import { counted } from '../ui/parts.tsx'
+import { namesIn, useNamed, usePeopleSearch } from './people.ts'
 
 /** Finds people by name, address or team, and takes a guest by address. Stays open for the next one. */
 export const PeopleSearch = ({
@@ -28,10 +30,15 @@ export const PeopleSearch = ({
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
   const query = text.trim()
-  const found = usePeopleSearch(query)
+  const names = namesIn(useRested(text))
+  const looked = useNamed(names)
+  const listed = namesIn(text).length > 1
+  // Of what was typed meanwhile nothing is known yet.
+  const named = namesIn(text).join() === names.join() ? looked : null
+  const found = usePeopleSearch(listed ? '' : query)
   // "Noor Haddad <noor@lodestar.example>" brings the name along.
-  const named = /^(.*)<(.+)>$/.exec(query)
-  const asGuest = address.safeParse(named?.[2] ?? query)
+  const withAddress = /^(.*)<(.+)>$/.exec(query)
+  const asGuest = address.safeParse(withAddress?.[2] ?? query)
   // What is here may still be the answer to fewer letters: Enter must not take whom the rest of them rules out.
   const typed = wordsIn(query)
   const answers = (name: string): boolean => {
@@ -51,7 +58,14 @@ export const PeopleSearch = ({
   const shown = open && query !== ''
   // Something is always chosen for Enter: what was, as long as it is in the list, else the first that can be taken.
   const [picked, setPicked] = useState('')
+  // Of a list: who is meant for certain, and the names that mean nobody or several.
+  const certain = (named ?? []).flatMap((one) => (one.people.length === 1 ? one.people : []))
+  const meant = [...new Map(certain.map((person) => [person.id, person])).values()].filter(
+    (person) => !taken.has(person.id),
+  )
+  const unclear = (named ?? []).filter((one) => one.people.length !== 1)
   const values = [
+    ...(meant.length ? ['all'] : []),
     ...people.filter((person) => !taken.has(person.id)).map((person) => person.id),
     ...teams.map((team) => `team ${team.name}`),
     ...(guest ? [`guest ${guest}`] : []),
@@ -95,16 +109,51 @@ export const PeopleSearch = ({
       >
         {shown && (
           <>
-            {found.isFetching && people.length === 0 && (
+            {(found.isFetching || (listed && !named)) && people.length === 0 && (
               <Command.Loading className="px-3 py-1.5 text-soft">Looking…</Command.Loading>
             )}
             {found.isError && (
               <div className="px-3 py-1.5 text-coral">⚠ The directory cannot be reached.</div>
             )}
-            {!found.isFetching && !found.isError && !guest && people.length + teams.length === 0 && (
-              <Command.Empty className="px-3 py-1.5 text-soft">
-                Nobody of that name. Type a whole address to invite a guest.
-              </Command.Empty>
+            {!listed &&
+              !found.isFetching &&
+              !found.isError &&
+              !guest &&
+              people.length + teams.length === 0 && (
+                <Command.Empty className="px-3 py-1.5 text-soft">
+                  Nobody of that name. Type a whole address to invite a guest.
+                </Command.Empty>
+              )}
+            {listed && named && meant.length > 0 && (
+              <Command.Item
+                value="all"
+                onSelect={() => {
+                  onPeople(meant)
+                  // What is unclear stays to be looked at.
+                  setText(unclear.map((one) => one.text).join(', '))
+                }}
+                className="px-3 py-1.5 data-[selected=true]:bg-shade"
+              >
+                <b className="font-semibold">Add {counted(meant.length, 'person', 'people')}</b>
+                <span className="block text-soft text-sm">
+                  {meant.map((person) => person.name).join(', ')}
+                </span>
+              </Command.Item>
+            )}
+            {listed && named && unclear.length > 0 && (
+              <div className="px-3 py-1.5 text-sm">
+                {unclear.map((one) => (
+                  <p key={one.text}>
+                    <b className="font-semibold">{one.text}</b>:{' '}
+                    {one.people.length
+                      ? `which one? ${one.people
+                          .slice(0, 3)
+                          .map((person) => person.name)
+                          .join(', ')}`
+                      : 'nobody of that name'}
+                  </p>
+                ))}
+              </div>
             )}
             {people.map((person) => (
               <Command.Item
@@ -133,7 +182,9 @@ export const PeopleSearch = ({
             {guest && (
               <Command.Item
                 value={`guest ${guest}`}
-                onSelect={() => done(() => onGuest?.({ address: guest, name: named?.[1]?.trim() ?? '' }))}
+                onSelect={() =>
+                  done(() => onGuest?.({ address: guest, name: withAddress?.[1]?.trim() ?? '' }))
+                }
                 className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-shade"
               >
                 <Mail size={15} aria-hidden />

@@ -1,5 +1,5 @@
 import { listDirectory, type Person, readPeople, searchPeople } from '@marmot/contract/people'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
 
 const peopleKey = (...asked: readonly string[]) => ['people', ...asked]
@@ -30,6 +30,42 @@ export const usePeopleSearch = (letters: string, least = 1) =>
     staleTime: 60_000,
     placeholderData: (before) => before,
   })
+
+/** A name of a list that was typed or pasted, and whom it may mean. */
+export interface NamedOne {
+  readonly text: string
+  readonly people: readonly Person[]
+}
+
+/** More names than this are no list that one types. */
+const MOST_NAMED = 60
+
+/** The names of a list, by commas, semicolons or lines; nothing of a single name. */
+export const namesIn = (text: string): string[] => {
+  const names = text
+    .split(/[,;\n]/)
+    .map((name) => name.trim())
+    .filter(Boolean)
+  return names.length > 1 ? [...new Set(names)].slice(0, MOST_NAMED) : []
+}
+
+/** Whom each name of a list means, once all of them have been looked for; null until then. */
+export const useNamed = (names: readonly string[]): readonly NamedOne[] | null => {
+  const found = useQueries({
+    queries: names.map((name) => ({
+      // An address in a list comes with the name before it.
+      queryKey: peopleKey('search', name),
+      queryFn: ({ signal }: { signal: AbortSignal }) => call(searchPeople, { query: { q: name }, signal }),
+      staleTime: 60_000,
+    })),
+  })
+  if (names.length === 0 || found.some((one) => one.isPending)) return null
+  return names.map((text, i) => {
+    const people = found[i]?.data?.people ?? []
+    const exact = people.filter((person) => person.name.toLowerCase() === text.toLowerCase())
+    return { text, people: exact.length === 1 ? exact : people }
+  })
+}
 
 /** "Ilse" of "Ilse Brandacher". */
 export const firstName = (person: Pick<Person, 'name'>): string => person.name.split(' ')[0] ?? person.name

@@ -1,15 +1,6 @@
 import { decidePoll, type OrganizedPoll, type PollVoter, reopenPoll } from '@marmot/contract/organized-polls'
 import { countInWords, type Standing } from '@marmot/core/polls'
-import {
-  clocksInWords,
-  DAY,
-  dayOf,
-  lengthInWords,
-  shortDay,
-  spanInWords,
-  toWall,
-  zoneTable,
-} from '@marmot/core/time'
+import { clocksThere, DAY, lengthInWords, spanInWords, zoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -58,9 +49,7 @@ const Invited = ({
   const theirs = voter.zone ? zoneTable(voter.zone) : null
   const start = Date.parse(time?.start ?? '')
   const clock =
-    time && theirs && theirs.zone !== zone.zone
-      ? `${dayOf(toWall(theirs, start)) === dayOf(toWall(zone, start)) ? '' : `${shortDay(dayOf(toWall(theirs, start)))} `}${clocksInWords(start, Date.parse(time.end), theirs)}`
-      : ''
+    time && theirs && theirs.zone !== zone.zone ? clocksThere(start, Date.parse(time.end), theirs, zone) : ''
   return (
     <li className="border-line border-t first:border-t-0">
       <Choice checked={checked} onChoose={onChoose}>

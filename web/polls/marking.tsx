@@ -2,10 +2,10 @@ import type { AskedPoll } from '@marmot/contract/polls'
 import { MARKS, type Mark } from '@marmot/core/polls'
 import {
   clocksInWords,
+  clocksThere,
   dayInWords,
   dayOf,
   offsetAt,
-  shortDay,
   shortTime,
   toWall,
   type ZoneTable,
@@ -162,7 +162,6 @@ export const Marking = ({ poll, zone, onSend, around, children, missing = '' }: 
               const [start, end] = [Date.parse(time.start), Date.parse(time.end)]
               const clocks = clocksInWords(start, end, zone)
               const elsewhere = offsetAt(zone, start) !== offsetAt(theirs, start)
-              const day2 = dayOf(toWall(theirs, start))
               return (
                 <div
                   key={time.id}
@@ -179,8 +178,7 @@ export const Marking = ({ poll, zone, onSend, around, children, missing = '' }: 
                     </p>
                     {elsewhere && (
                       <p className="text-[12.5px] text-soft">
-                        For {poll.organizer}: {day2 === day ? '' : `${shortDay(day2)}, `}
-                        {clocksInWords(start, end, theirs)}
+                        For {poll.organizer}: {clocksThere(start, end, theirs, zone)}
                       </p>
                     )}
                     <Others poll={poll} time={time} />

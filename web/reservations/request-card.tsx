@@ -2,7 +2,7 @@ import type { Request } from '@marmot/contract/asked'
 import { proposeForPlace } from '@marmot/contract/proposals'
 import { decideRequest } from '@marmot/contract/requests'
 import {
-  clocksInWords,
+  clocksThere,
   dayOf,
   HOUR,
   instantOf,
@@ -170,7 +170,7 @@ const InsteadOf = ({
           {zone.zone !== home.zone && (
             <span className="text-soft">
               {' '}
-              by the clock there; {clocksInWords(time.start, time.end, home)} by yours
+              by the clock there; {clocksThere(time.start, time.end, home, zone)} by yours
             </span>
           )}
         </p>
