@@ -358,7 +358,7 @@ try {
   await ilse.getByLabel('In groups by').selectOption('by place')
   await ilse.getByRole('row').nth(4).waitFor()
   await picture(ilse, 'reservations')
-  await ilse.getByRole('button', { name: 'Lanes' }).click()
+  await ilse.getByRole('button', { name: 'All places' }).click()
   await ilse.getByRole('button', { name: /^Firn/ }).click()
   await ilse.getByRole('link', { name: 'All about it, and its days' }).click()
   await ilse.getByRole('grid', { name: 'Days of Firn' }).waitFor()

@@ -314,5 +314,3 @@ export const nextFree = (
   }
   return null
 }
-
-export { teamLane } from './team.ts'

@@ -1,2 +1,3 @@
 export * from './blocks.ts'
 export * from './own-day.ts'
+export * from './team.ts'

@@ -145,9 +145,9 @@ export const checkBrief = (brief: SearchBrief): void => {
   }
   const { people, groups = [], rules, places } = brief
   if (people.length > MOST_PEOPLE)
-    refuse('too-many-people', `A brief holds at most ${MOST_PEOPLE} people; this one has ${people.length}.`)
+    refuse('too-many-people', `A search takes at most ${MOST_PEOPLE} people; this one has ${people.length}.`)
   if (twice(people.map((one) => one.id)) !== undefined)
-    refuse('same-person-twice', 'The same person is in the brief twice. Take one of the two out.')
+    refuse('same-person-twice', 'The same person is in it twice. Take one of the two out.')
   if (!people.some((one) => one.required && !one.group) && groups.length === 0)
     refuse('nobody-required', 'At least one person has to be required.')
   for (const group of groups) {
@@ -183,7 +183,7 @@ export const checkBrief = (brief: SearchBrief): void => {
     )
   if (!places) return
   if (places.ids.some((id) => !places.all.some((place) => place.id === id)))
-    refuse('no-such-place', 'One of the places does not exist any more. Take it out of the brief.')
+    refuse('no-such-place', 'One of the places does not exist any more. Take it out of this meeting.')
   const asked = places.ids.length + places.needs.reduce((sum, need) => sum + need.count, 0)
   if (asked > MOST_PLACES_ASKED)
     refuse('too-many-places', `A meeting can ask for at most ${MOST_PLACES_ASKED} places.`)

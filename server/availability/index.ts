@@ -1,3 +1,3 @@
-export { type FeedTime, guestFeedTime, ownFeedTime } from './feed-time.ts'
+export { guestFeedTime, ownFeedTime } from './feed-time.ts'
 export { layBeside } from './layer-store.ts'
 export { readTimeAt } from './store.ts'

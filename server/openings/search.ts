@@ -89,7 +89,7 @@ export const prepareSearch = async (
   if (brief.people.length > MOST_PEOPLE)
     throw new BadBrief(
       'too-many-people',
-      `A brief holds at most ${MOST_PEOPLE} people; this one has ${brief.people.length}.`,
+      `A search takes at most ${MOST_PEOPLE} people; this one has ${brief.people.length}.`,
     )
   const from = instantOf(table, wallOf(brief.fromDay)) - DAY
   const knownTo = instantOf(table, wallOf(brief.toDay + LATER_DAYS))

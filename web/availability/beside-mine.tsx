@@ -42,8 +42,8 @@ const Row = ({
       <button
         type="button"
         aria-expanded={layer.open}
-        aria-label={layer.open ? `${layer.name} as one lane` : `The people of ${layer.name}, a lane each`}
-        title={layer.open ? 'As one lane' : 'A lane each'}
+        aria-label={layer.open ? `${layer.name} as one row` : `The people of ${layer.name}, a row each`}
+        title={layer.open ? 'As one row' : 'A row each'}
         className={SMALL}
         onClick={() => onChange({ open: !layer.open })}
       >
@@ -266,7 +266,7 @@ export const BesideMine = ({
       {layers.length > 0 && (
         <fieldset aria-label="How they lie" className="flex text-sm">
           {[
-            { value: false, words: 'a lane each' },
+            { value: false, words: 'a row each' },
             { value: true, words: 'over mine' },
           ].map((each) => (
             <button

@@ -7,7 +7,8 @@ import {
   putLayerSet,
 } from '@marmot/contract/layers'
 import { laneOf, unknownLane } from '@marmot/contract/openings'
-import { type LaneTime, teamLane } from '@marmot/core/availability'
+import type { LaneTime } from '@marmot/core/availability'
+import { teamLane } from '@marmot/core/lanes'
 import type { Instant } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useMemo } from 'react'

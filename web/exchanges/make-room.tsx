@@ -114,7 +114,7 @@ export const MakeRoom = ({
       </p>
       <Moves room={room} />
       {whom.length === 0 ? (
-        <p className="text-soft">Move your own one first: press it on its lane.</p>
+        <p className="text-soft">Move your own one first: press it where it stands.</p>
       ) : (
         <>
           <Field label="What for (they read it)">

@@ -275,7 +275,7 @@ const FeedForm = ({ feed, onDone }: { feed: Feed | null; onDone: () => void }) =
         </Field>
       )}
       <Button type="submit" disabled={busy}>
-        {busy ? 'Reading…' : feed ? 'Keep the change' : 'Read this feed'}
+        {busy ? 'Reading…' : feed ? 'Keep the change' : 'Read this calendar'}
       </Button>
       {trouble && <Trouble>{trouble}</Trouble>}
     </form>
@@ -318,9 +318,9 @@ const ReadPart = () => {
   }
   return (
     <div className="flex flex-col gap-2">
-      {feeds.isPending && <Loading what="your feeds" />}
+      {feeds.isPending && <Loading what="the calendars you read" />}
       {feeds.data?.read.length === 0 && (
-        <Empty>You read no feeds. One that you add becomes a layer beside My time.</Empty>
+        <Empty>You read no calendar of others. One that you add stands beside your own time at once.</Empty>
       )}
       <ul className="flex flex-col gap-1">
         {feeds.data?.read.map((feed) => (

@@ -98,7 +98,7 @@ export const InAndOut = () => {
     <div className="grid gap-6 lg:grid-cols-2">
       <section aria-labelledby="in" className="flex flex-col gap-2">
         <h2 id="in" className="font-semibold text-lg">
-          Bring in
+          Import
         </h2>
         <p className="text-soft">
           An iCalendar file (.ics). You see first what it would do; the same file twice changes nothing.
@@ -185,7 +185,7 @@ export const InAndOut = () => {
             download="marmot.ics"
             className="inline-flex min-h-8 items-center rounded-md border border-soft/50 bg-paper px-3 py-1 hover:bg-shade"
           >
-            Take my calendar away
+            Export my calendar
           </a>
         </div>
       </section>

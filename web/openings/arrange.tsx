@@ -50,7 +50,7 @@ const Hint = ({ arranging }: { arranging: Arranging }) => {
       {alone
         ? 'Add the people who should meet. Times that suit all of them show in yellow.'
         : chosen === null && found.openings.length === 0
-          ? 'No time suits everybody. You can choose one all the same: press the lanes.'
+          ? 'No time suits everybody. You can choose one all the same: press the hours you mean.'
           : chosen === null
             ? 'Press a yellow band, a card below, or n for the next time that works.'
             : 'Drag the frame, or press it and use the arrow keys. n and p go to the next and the previous time.'}
@@ -153,12 +153,12 @@ export const Arrange = () => {
     { keys: 'd', does: 'Next day with a time that works', on: 'd', run: () => jump(1, 'day') },
     { keys: 'b', does: 'The day before with a time that works', on: 'b', run: () => jump(-1, 'day') },
     { keys: 'h', does: 'Hold the chosen time, or hold it no more', on: 'h', run: () => void hold.toggle() },
-    { keys: '← →', does: 'Move the chosen time by a quarter of an hour (in the lanes)' },
-    { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
-    { keys: '↑ ↓', does: 'Go from lane to lane' },
-    { keys: 'o', does: 'Make the person of this lane optional or required' },
-    { keys: 'x', does: 'Leave the person of this lane out for a moment, or take them in again' },
-    { keys: 'Delete', does: 'Take the person of this lane out' },
+    { keys: '← →', does: 'Move the chosen time by a quarter of an hour' },
+    { keys: 'Shift ← →', does: 'Move its end' },
+    { keys: '↑ ↓', does: 'Go from one person or place to the next' },
+    { keys: 'o', does: 'Make the person one is at optional or required' },
+    { keys: 'x', does: 'Leave the person one is at out for a moment, or take them in again' },
+    { keys: 'Delete', does: 'Take the person one is at out of the meeting' },
     { keys: '/', does: 'Add a person, a team or a guest', on: '/', run: () => search.current?.focus() },
     {
       keys: 'a',

@@ -21,7 +21,7 @@ const Times = ({ arranging, asking }: { arranging: Arranging; asking: Asking }) 
       {asks.length === 0 ? (
         <p className="text-soft">
           {arranging.settled
-            ? 'No times yet. Press the lanes where a time could be, and add it.'
+            ? 'No times yet. Press the hours that could do, and add them.'
             : 'Looking for times…'}
         </p>
       ) : (
@@ -68,7 +68,7 @@ const Times = ({ arranging, asking }: { arranging: Arranging; asking: Asking }) 
         </ol>
       )}
       <Button className="self-start" disabled={!addable} onClick={() => addable && add(addable.start)}>
-        {addable ? `Add ${shortTime(addable.start, zone)}` : 'Press the lanes or a card to add another'}
+        {addable ? `Add ${shortTime(addable.start, zone)}` : 'Press other hours, or a card, to add another'}
       </Button>
       <Narrow narrowing={narrowing} onChange={narrow} />
     </section>

@@ -133,6 +133,6 @@ export const useBrief = (): Hand => {
 export const useBriefUndo = (): void => {
   const { undo } = useBrief()
   useKeys([
-    { keys: 'Ctrl Z', does: 'Take back the last change to the brief', on: 'z', ctrl: true, run: undo },
+    { keys: 'Ctrl Z', does: 'Take back the last change to this meeting', on: 'z', ctrl: true, run: undo },
   ])
 }

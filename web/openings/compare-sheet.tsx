@@ -1,6 +1,6 @@
 import { judge, minutesOf, type Opening, openingsByDay } from '@marmot/core/openings'
 import { clocksThere, lengthInWords, shortTime, zoneTable } from '@marmot/core/time'
-import { lazy, Suspense } from 'react'
+import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { presentOf } from './change-in-hand.tsx'
@@ -25,6 +25,67 @@ const compared = ({ brief, chosen, found, me, search }: Arranging): Opening[] =>
 }
 
 const BalanceChart = lazy(() => import('./balance-chart.tsx').then((m) => ({ default: m.BalanceChart })))
+
+/** A line of the comparison: what is said of each time, and how it is shown. Where all say the same, it helps nobody to choose. */
+interface Row {
+  readonly key: string
+  readonly name: string
+  readonly about: string
+  readonly cells: readonly { readonly says: string; readonly said: ReactNode }[]
+}
+
+/** What can be said of some times, line by line: of each person, and of the whole. */
+const rowsOf = (arranging: Arranging, times: readonly Opening[]): Row[] => {
+  const { members, zone, names, search, placesById, past } = arranging
+  const bore = new Map((past?.people ?? []).map((one) => [one.personId, one.minutes]))
+  const judged = times.map((time) => (search ? judge(search, time) : null))
+  const rowOf = (member: Arranging['members'][number]): Row => ({
+    key: member.id,
+    name: member.name,
+    about: [
+      ...(member.required ? [] : ['optional']),
+      ...(bore.get(member.id) ? [`${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`] : []),
+    ].join(', '),
+    cells: times.map((time, i) => {
+      if (!member.time.known) return { says: 'unknown', said: <span className="text-soft">unknown</span> }
+      const stretch = time.parts.stretch.find((share) => share.id === member.id)
+      const blocker = judged[i]?.blockers.find((each) => each.id === member.id)
+      const says = blocker
+        ? `⚠ ${blockerWords(blocker, names)}`
+        : stretch
+          ? `${lengthInWords(stretch.minutes)} outside hours`
+          : ''
+      return {
+        says,
+        said: (
+          <>
+            {clocksThere(time.start, time.end, zoneTable(member.time.zone), zone)}
+            {says && (
+              <span className={`block text-[12.5px] ${blocker ? 'text-coral' : 'text-soft'}`}>{says}</span>
+            )}
+          </>
+        ),
+      }
+    }),
+  })
+  const wordsRow = (key: string, name: string, wordsOf: (time: Opening) => string): Row => ({
+    key,
+    name,
+    about: '',
+    cells: times.map((time) => ({ says: wordsOf(time), said: wordsOf(time) })),
+  })
+  return [
+    ...members.map(rowOf),
+    wordsRow('all', 'Outside hours in all', (time) => lengthInWords(minutesOf(time.parts.stretch))),
+    wordsRow('most', 'Above the average, whoever bears most', (time) => lengthInWords(time.parts.fairness)),
+    wordsRow('places', 'Places', (time) =>
+      (time.parts.places?.places.flatMap((id) => placesById.get(id ?? '')?.name ?? []) ?? [])
+        .concat(arranging.search?.places?.needs.length ? [] : [arranging.roomsAt(time)[0]?.name ?? 'no room'])
+        .join(', '),
+    ),
+    wordsRow('also', 'Also', (time) => partsWords(time, names).join(', ') || 'nothing else'),
+  ]
+}
 
 /** The balance of bad hours among those asked, in a picture; its numbers stand in the table above. */
 const Balance = ({ arranging, time }: { arranging: Arranging; time: Opening | undefined }) => {
@@ -59,14 +120,18 @@ export const CompareSheet = ({
   onTake: (opening: Opening) => void
   onClose: () => void
 }) => {
-  const { brief, members, zone, names, search, placesById, past, chosen } = arranging
+  const { brief, zone, chosen } = arranging
   const times = compared(arranging)
-  const bore = new Map((past?.people ?? []).map((one) => [one.personId, one.minutes]))
-  const judged = times.map((time) => (search ? judge(search, time) : null))
+  const rows = rowsOf(arranging, times)
+  const [all, setAll] = useState(false)
+  const differing = rows.filter((row) => new Set(row.cells.map((cell) => cell.says)).size > 1)
+  // Of one time, or of times that are all alike, everything is of interest.
+  const alike = differing.length && times.length > 1 ? rows.filter((row) => !differing.includes(row)) : []
+  const shown = all ? rows : rows.filter((row) => !alike.includes(row))
   return (
     <Sheet open onClose={onClose} title="Side by side" over>
       {times.length === 0 ? (
-        <p>There is nothing to compare yet: no opening, and no time chosen.</p>
+        <p>There is nothing to compare yet: no time works, and none is chosen.</p>
       ) : (
         <div className="overflow-x-auto">
           <table className="w-full min-w-[480px] border-collapse text-left text-sm">
@@ -89,92 +154,19 @@ export const CompareSheet = ({
               </tr>
             </thead>
             <tbody>
-              {members.map((member) => (
-                <tr key={member.id} className="border-line border-t align-top">
+              {shown.map((row) => (
+                <tr key={row.key} className="border-line border-t align-top">
                   <th scope="row" className="py-1 pr-2 font-normal">
-                    {member.name}
-                    <span className="block text-[12.5px] text-soft">
-                      {[
-                        ...(member.required ? [] : ['optional']),
-                        ...(bore.get(member.id)
-                          ? [`${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`]
-                          : []),
-                      ].join(', ')}
-                    </span>
+                    {row.name}
+                    {row.about && <span className="block text-[12.5px] text-soft">{row.about}</span>}
                   </th>
-                  {times.map((time, i) => {
-                    const stretch = time.parts.stretch.find((share) => share.id === member.id)
-                    const blocker = judged[i]?.blockers.find((each) => each.id === member.id)
-                    return (
-                      <td key={time.start} className="py-1 pr-2 tabular-nums">
-                        {member.time.known ? (
-                          <>
-                            {clocksThere(time.start, time.end, zoneTable(member.time.zone), zone)}
-                            {stretch && !blocker && (
-                              <span className="block text-[12.5px] text-soft">
-                                {lengthInWords(stretch.minutes)} outside hours
-                              </span>
-                            )}
-                            {blocker && (
-                              <span className="block text-[12.5px] text-coral">
-                                ⚠ {blockerWords(blocker, names)}
-                              </span>
-                            )}
-                          </>
-                        ) : (
-                          <span className="text-soft">unknown</span>
-                        )}
-                      </td>
-                    )
-                  })}
+                  {row.cells.map((cell, i) => (
+                    <td key={times[i]?.start} className="py-1 pr-2 tabular-nums">
+                      {cell.said}
+                    </td>
+                  ))}
                 </tr>
               ))}
-              <tr className="border-line border-t align-top">
-                <th scope="row" className="py-1 pr-2 font-normal">
-                  Outside hours in all
-                </th>
-                {times.map((time) => (
-                  <td key={time.start} className="py-1 pr-2 tabular-nums">
-                    {lengthInWords(minutesOf(time.parts.stretch))}
-                  </td>
-                ))}
-              </tr>
-              <tr className="border-line border-t align-top">
-                <th scope="row" className="py-1 pr-2 font-normal">
-                  Above the average, whoever bears most
-                </th>
-                {times.map((time) => (
-                  <td key={time.start} className="py-1 pr-2 tabular-nums">
-                    {lengthInWords(time.parts.fairness)}
-                  </td>
-                ))}
-              </tr>
-              <tr className="border-line border-t align-top">
-                <th scope="row" className="py-1 pr-2 font-normal">
-                  Places
-                </th>
-                {times.map((time) => (
-                  <td key={time.start} className="py-1 pr-2">
-                    {(time.parts.places?.places.flatMap((id) => placesById.get(id ?? '')?.name ?? []) ?? [])
-                      .concat(
-                        arranging.search?.places?.needs.length
-                          ? []
-                          : [arranging.roomsAt(time)[0]?.name ?? 'no room'],
-                      )
-                      .join(', ')}
-                  </td>
-                ))}
-              </tr>
-              <tr className="border-line border-t align-top">
-                <th scope="row" className="py-1 pr-2 font-normal">
-                  What it costs
-                </th>
-                {times.map((time) => (
-                  <td key={time.start} className="py-1 pr-2 text-[12.5px] text-soft">
-                    {partsWords(time, names).join(', ') || 'nobody anything'}
-                  </td>
-                ))}
-              </tr>
               <tr className="border-line border-t">
                 <td />
                 {times.map((time) => (
@@ -193,6 +185,22 @@ export const CompareSheet = ({
               </tr>
             </tbody>
           </table>
+          {alike.length > 0 && (
+            <p className="py-1.5 text-sm">
+              {!all && (
+                <span className="text-soft">
+                  The same at each of these: {alike.map((row) => row.name).join(', ')}.{' '}
+                </span>
+              )}
+              <button
+                type="button"
+                className="min-h-7 text-gentian underline underline-offset-2 max-md:min-h-11"
+                onClick={() => setAll(!all)}
+              >
+                {all ? 'Only what differs' : 'Show everything'}
+              </button>
+            </p>
+          )}
           <Balance arranging={arranging} time={times[0]} />
         </div>
       )}

@@ -256,7 +256,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
         {refused && <Trouble>{refused}</Trouble>}
         {!ready && <Loading what="everybody’s time over the whole series" />}
         {ready && !refused && slots.length === 0 && (
-          <p>No weekday and hour suits everybody even once. See what would help under the lanes first.</p>
+          <p>No weekday and hour suits everybody even once. Close this, and see what would help first.</p>
         )}
         {slot && (
           <>

@@ -31,7 +31,7 @@ export const stillMissing = (arranging: Arranging, title: string): string[] => [
 /** The chosen time in a sentence, which opens to be typed, and everybody's clock then. */
 const EveryZone = ({ arranging }: { arranging: Arranging }) => {
   const { chosen, zone, now, me, members } = arranging
-  if (!chosen) return <TypedTime arranging={arranging}>Type a time, or press the lanes</TypedTime>
+  if (!chosen) return <TypedTime arranging={arranging}>Type a time, or press the hours above</TypedTime>
   const others = [
     ...new Set(
       members

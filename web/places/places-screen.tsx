@@ -16,7 +16,7 @@ const PARTS = [
 ] as const
 
 const VIEWS = [
-  { view: null, name: 'Lanes' },
+  { view: null, name: 'All places' },
   { view: 'mine', name: 'My reservations' },
   { view: 'cared', name: 'What I look after' },
 ] as const

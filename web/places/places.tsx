@@ -115,8 +115,8 @@ export const Places = ({ views }: { views: ReactNode }) => {
   }
   useKeys([
     { keys: '/', does: 'Find a place', on: '/', run: () => search.current?.focus() },
-    { keys: '← →', does: 'Move the chosen time (in the lanes)' },
-    { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
+    { keys: '← →', does: 'Move the chosen time' },
+    { keys: 'Shift ← →', does: 'Move its end' },
     { keys: 'Enter', does: 'Reserve the place at the chosen time, or open what stands there' },
     { keys: 'Escape', does: 'Choose no time' },
   ])

@@ -54,7 +54,7 @@ describe('reminders', () => {
     const [first] = await screen.findAllByRole('button', { name: '15 min later' })
     if (first) fireEvent.click(first)
     await waitFor(() => expect(screen.queryByText('Warm the saw')).toBeNull())
-    fireEvent.click(screen.getByRole('button', { name: 'Put away' }))
+    fireEvent.click(screen.getByRole('button', { name: 'Done' }))
     await waitFor(() => expect(screen.queryByRole('region', { name: 'Reminders' })).toBeNull())
     expect(asked.filter((one) => one.method === 'POST')).toEqual([
       { method: 'POST', path: `/api/reminders/${ID}/snooze`, body: { minutes: 15 } },
@@ -68,7 +68,7 @@ describe('reminders', () => {
       'POST /api/reminders/': () => problem(404, 'not-found', 'There is no such reminder of yours.'),
     })
     show(<Reminders />)
-    fireEvent.click(await screen.findByRole('button', { name: 'Put away' }))
+    fireEvent.click(await screen.findByRole('button', { name: 'Done' }))
     expect(await screen.findByText('There is no such reminder of yours.')).toBeTruthy()
     expect(screen.getByText('Warm the saw')).toBeTruthy()
   })

@@ -111,7 +111,7 @@ export const Reminders = () => {
                 </Button>
               ))}
               <span className="flex-1" />
-              <Button onClick={() => act(() => call(dismissReminder, { params }))}>Put away</Button>
+              <Button onClick={() => act(() => call(dismissReminder, { params }))}>Done</Button>
             </div>
           </div>
         )

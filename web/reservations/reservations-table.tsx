@@ -384,7 +384,7 @@ export const ReservationsTable = ({
             : whose === 'mine'
               ? past
                 ? 'You had nothing reserved in the last year.'
-                : 'You have nothing reserved. Draw on the lane of a place to take it.'
+                : 'You have nothing reserved. Press the hours of a place under All places to take it.'
               : 'Nothing is reserved of what you look after.'}
         </Empty>
       ) : (

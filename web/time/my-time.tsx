@@ -322,8 +322,8 @@ export const MyTime = () => {
       run: () => show(each.id),
     })),
     { keys: 'l', does: 'Show the list', on: 'l', run: () => put('view', list ? undefined : 'list') },
-    { keys: '← → ↑ ↓', does: 'Move the chosen time (in the lanes)' },
-    { keys: 'Shift ← →', does: 'Move its end (in the lanes)' },
+    { keys: '← → ↑ ↓', does: 'Move the chosen time' },
+    { keys: 'Shift ← →', does: 'Move its end' },
     { keys: 'Enter', does: 'Open the entry at the chosen time, or make one' },
   ])
   const { entries } = days

@@ -147,7 +147,7 @@ export const useHand = (days: Days, of: string | undefined) => {
     }
     setHolding(span)
     setChosen({ start: span.start, end: span.end, rowId: String(dayOf(toWall(zone, span.start))) })
-    toast(`${span.title} is in hand: arrows move it, Shift and arrows stretch it, Enter puts it down.`)
+    toast(`${span.title} is taken up: arrows move it, Shift and arrows change its end, Enter puts it down.`)
   }
   const removeChosen = () => {
     const span = atChosen()

@@ -1,6 +1,12 @@
+import {
+  type BusySpan,
+  type LaneTime,
+  mergeSpans,
+  type WorkingHours,
+  workingSpans,
+} from '../availability/index.ts'
 import { DAY, dayOf, type Instant, MINUTE, toWall, wallOf, weekdayOf, weekStart } from '../time/index.ts'
 import { instantOf, type ZoneTable, zoneTable } from '../time/zones.ts'
-import { type BusySpan, type LaneTime, mergeSpans, type WorkingHours, workingSpans } from './index.ts'
 
 /** The hours at which any of some people work, each in their own zone, in the zone of whoever looks: as they are in the week of `at`. */
 const hoursOfAny = (lanes: readonly LaneTime[], zone: ZoneTable, at: Instant): WorkingHours[] => {

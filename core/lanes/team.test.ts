@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import type { LaneTime } from '../availability/index.ts'
 import { instantFromText, zoneTable } from '../time/index.ts'
-import type { LaneTime } from './index.ts'
 import { teamLane } from './team.ts'
 
 const vienna = zoneTable('Europe/Vienna')
