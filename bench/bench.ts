@@ -7,6 +7,7 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
+import { measureCold, measurePeople, measurePictures } from './every-day.ts'
 import { measureFinding } from './finding.ts'
 import { openLarge } from './large.ts'
 import { best, met } from './measuring.ts'
@@ -115,6 +116,7 @@ const [cpu] = cpus()
 console.log(`${cpus().length} × ${cpu?.model ?? 'unknown'}, Node.js ${process.version}`)
 await searchAgainstOracle()
 const passed = LOADED.map(loaded)
+passed.push(await measurePictures())
 const large = await openLarge()
 if (large) {
   const ids = await manyPeople(large.pool)
@@ -125,6 +127,8 @@ if (large) {
     passed.push(await measureMemory(large, ids))
     const { browser, page } = await openScreen(large.url)
     try {
+      passed.push(await measureCold(browser, page, large.url))
+      passed.push(await measurePeople(page, large.url))
       passed.push(await measureYearScroll(page, large.url))
       passed.push(await measurePlacesScroll(page, large.url))
       passed.push(await measureTable(page, large.url))

@@ -12,7 +12,7 @@ const FRAMES = 400
 const ROUNDS = 3
 
 /** Scrolls what `selector` finds from end to end and back, a wheel's turn a frame: milliseconds between frames. */
-const scrolling = (selector: string): string => `new Promise((done) => {
+export const scrolling = (selector: string): string => `new Promise((done) => {
   const box = document.querySelector(${JSON.stringify(selector)})
   const frames = []
   let last = performance.now()

@@ -4,11 +4,12 @@ import { closingRoutes } from './closing-routes.ts'
 import { nudgeByItself } from './nudges.ts'
 import { lapseRequests } from './requests.ts'
 import { closeRooms, giveRooms, rightAwayRoutes } from './right-away.ts'
-import { meetingsRoutes } from './routes.ts'
+import { datesRoutes, meetingsRoutes } from './routes.ts'
 
 export const domain: Domain = {
   routes: (routes, house) => {
     meetingsRoutes(routes, house)
+    datesRoutes(routes)
     rightAwayRoutes(routes, house)
     closingRoutes(routes)
   },

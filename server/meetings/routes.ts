@@ -46,6 +46,24 @@ import { meetingsFor } from './store.ts'
 
 const LOOKED_AT = { room: '', link: 'https://looked.at', telephone: '', code: '' }
 
+/** What a series has to come, for whoever takes part in it. */
+export const datesRoutes = ({ mount, deps }: Routes): void => {
+  const { pool, clock } = deps
+  mount(readDates, async ({ params, asker }) => {
+    const { entryId } = params
+    if (!(await takesPart(pool, entryId, asker.id))) throw notFound('meeting')
+    const dates = await comingOnLane(pool, asker.id, entryId, clock(), MOST_COMING + 1)
+    return {
+      dates: dates.slice(0, MOST_COMING).map((date) => ({
+        ...date,
+        start: new Date(date.start).toISOString(),
+        end: new Date(date.end).toISOString(),
+      })),
+      more: dates.length > MOST_COMING,
+    }
+  })
+}
+
 export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
   const { pool, clock } = deps
   const { takeBackMs: momentMs } = house.settings
@@ -86,20 +104,6 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
         meeting.participants.flatMap((one) => (one.organizer && one.personId) || []),
       )
     return meeting
-  })
-
-  mount(readDates, async ({ params, asker }) => {
-    const { entryId } = params
-    if (!(await takesPart(pool, entryId, asker.id))) throw notFound('meeting')
-    const dates = await comingOnLane(pool, asker.id, entryId, clock(), MOST_COMING + 1)
-    return {
-      dates: dates.slice(0, MOST_COMING).map((date) => ({
-        ...date,
-        start: new Date(date.start).toISOString(),
-        end: new Date(date.end).toISOString(),
-      })),
-      more: dates.length > MOST_COMING,
-    }
   })
 
   mount(answerMeeting, async ({ params, body, asker }) =>

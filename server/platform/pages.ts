@@ -3,7 +3,9 @@ import { extname, join, relative, sep } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { promisify } from 'node:util'
 import { gzip } from 'node:zlib'
+import { listNow } from '@marmot/contract/now'
 import { OUTSIDE_PAGES, PAGES } from '@marmot/contract/pages'
+import { whoAmI } from '@marmot/contract/people'
 import type { Middleware } from 'koa'
 import { FRAMED } from './guard.ts'
 
@@ -57,6 +59,11 @@ const readFiles = async (folder: string): Promise<Map<string, Built>> => {
 const own: ReadonlySet<string> = new Set(PAGES)
 const outside: ReadonlySet<string> = new Set(OUTSIDE_PAGES)
 
+/** What the first screen asks for at once (RFC 8288). */
+const AHEAD = [whoAmI.path, listNow.path]
+  .map((path) => `<${path}>; rel=preload; as=fetch; crossorigin`)
+  .join(', ')
+
 /** Where the web application is built, seen from here as from the built server. */
 export const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
 
@@ -91,6 +98,8 @@ export const servePages = async (folder: string): Promise<Middleware> => {
       return
     }
     const page = outside.has(first) ? door : shell
+    // What the first screen asks for is on its way before its code is; whoever comes with no cookie is not signed in.
+    if ((first === '' || first === 'now') && context.get('cookie') !== '') context.set('link', AHEAD)
     // On a page to pick a time one is nobody: it may stand in another site's frame.
     if (first === 'v') context.set('content-security-policy', FRAMED)
     context.status = page ? 200 : 503

@@ -21,7 +21,11 @@ import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { dayAddress } from '../search/search.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
+import { WhenSeen } from '../ui/when-seen.tsx'
 import { Today } from './today.tsx'
+
+/** A low lane with its hours and its sentence. */
+const SMALL_LANE = 74
 
 const Section = ({ title, count, children }: { title: string; count?: number; children: ReactNode }) => (
   <section aria-label={title}>
@@ -106,7 +110,9 @@ const ToAnswer = ({ meeting, open, onOpen }: { meeting: Meeting; open: boolean; 
         </div>
       ) : (
         <div className="grid grid-cols-[1fr_auto] items-end gap-3">
-          <DayAround small entryId={meeting.entryId} start={start} end={end} />
+          <WhenSeen height={SMALL_LANE}>
+            <DayAround small entryId={meeting.entryId} start={start} end={end} />
+          </WhenSeen>
           <Button onClick={onOpen}>Answer…</Button>
         </div>
       )}

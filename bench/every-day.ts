@@ -1,0 +1,159 @@
+import type { LaneTime } from '@marmot/core/availability'
+import { ownDay } from '@marmot/core/lanes'
+import { instantFromText, zoneTable } from '@marmot/core/time'
+import type { Browser, Page } from '@playwright/test'
+import { drawPicture } from '../server/letters/drawing.ts'
+import { median, met, quantile, tellFrames, timed } from './measuring.ts'
+import { inAllRounds, scrolling } from './screen.ts'
+
+/** Until the first screen shows its content, with nothing in the cache: here, and with a processor four times slower. */
+const COLD = [
+  { name: 'cold start', slower: 1, budget: 800 },
+  { name: 'cold start, slow', slower: 4, budget: 1500 },
+] as const
+const COLD_ROUNDS = 5
+
+/** Until the first screen shows its content to somebody who was signed in before and has nothing of Marmot in their browser. */
+export const measureCold = async (browser: Browser, page: Page, url: string): Promise<boolean> => {
+  const cookies = await page.context().cookies()
+  const results = []
+  for (const { name, slower, budget } of COLD) {
+    const rounds: number[] = []
+    for (let i = 0; i < COLD_ROUNDS; i++) {
+      const context = await browser.newContext({
+        viewport: { width: 1280, height: 800 },
+        serviceWorkers: 'block',
+      })
+      await context.addCookies(cookies)
+      const fresh = await context.newPage()
+      const session = await context.newCDPSession(fresh)
+      await session.send('Emulation.setCPUThrottlingRate', { rate: slower })
+      const start = performance.now()
+      await fresh.goto(`${url}/now`, { waitUntil: 'commit' })
+      await fresh.getByText('Good to see you').waitFor()
+      rounds.push(performance.now() - start)
+      await context.close()
+    }
+    const ms = Math.min(...rounds)
+    results.push(ms <= budget)
+    console.log(
+      `${name.padEnd(24)}${ms.toFixed(0)} ms from the address to what waits for one, nothing in the cache${slower > 1 ? `, the processor ${slower} times slower` : ''}; budget ${budget} ms: ${met(ms <= budget)}`,
+    )
+  }
+  return results.every(Boolean)
+}
+
+const PICTURE_BUDGET = 50
+const PICTURES = 40
+
+/** How long the picture of a letter takes, words and all. */
+export const measurePictures = async (): Promise<boolean> => {
+  const zone = 'Europe/Vienna'
+  const at = (clock: string) => instantFromText(zone, `2026-12-03T${clock}`)
+  const lane: LaneTime = {
+    zone,
+    known: true,
+    hours: [{ weekday: 4, from: 9 * 60, to: 17 * 60 }],
+    outside: 'outside',
+    spans: ['08', '09', '10', '11', '12', '13', '14', '15', '16', '17'].map((hour) => ({
+      start: at(`${hour}:00`),
+      end: at(`${hour}:45`),
+      state: 'busy',
+      title: 'Hazard map workshop',
+    })),
+  }
+  const chosen = { start: at('14:00'), end: at('15:00') }
+  const context = { tell: () => undefined, stopped: () => false } as never
+  const times = []
+  for (let i = 0; i < PICTURES; i++)
+    times.push(
+      await timed(() => drawPicture(ownDay(lane, zoneTable(zone), chosen, 'Snow pit').drawing, context)),
+    )
+  const [usual, most] = [median(times), quantile(times, 0.95)]
+  console.log(
+    `a letter’s picture       ${usual.toFixed(1)} ms, 95 of 100 under ${most.toFixed(1)} ms; budget ${PICTURE_BUDGET} ms: ${met(most <= PICTURE_BUDGET)}`,
+  )
+  return most <= PICTURE_BUDGET
+}
+
+const PEOPLE_BUDGET = 150
+const PEOPLE_ROUNDS = 5
+
+/** From a press to the frame that shows what was asked for, in the page's own clock. */
+const until = (page: Page, act: string, there: string): Promise<number> =>
+  page.evaluate(`new Promise((done, fail) => {
+    const began = performance.now()
+    ;${act}
+    const look = () => {
+      if (${there}) requestAnimationFrame(() => done(performance.now() - began))
+      else if (performance.now() - began > 20000) fail(new Error('not there after 20 s'))
+      else setTimeout(look, 1)
+    }
+    look()
+  })`)
+
+const TYPE = (text: string) => `{
+    const field = document.querySelector('input[aria-label="Find a person"]')
+    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, ${JSON.stringify(text)})
+    field.dispatchEvent(new Event('input', { bubbles: true }))
+  }`
+
+/** Thousands of people: listed, found by some letters, whether they are free now, and scrolled. */
+export const measurePeople = async (page: Page, url: string): Promise<boolean> => {
+  const row = `document.querySelector('[data-testid=people] [role=row] [role=rowheader]')`
+  const listed: number[] = []
+  const found: number[] = []
+  const followed: number[] = []
+  for (let i = 0; i < PEOPLE_ROUNDS; i++) {
+    await page.goto(`${url}/now`)
+    await page.getByText('Good to see you').waitFor()
+    await page.waitForLoadState('networkidle')
+    await page.getByRole('link', { name: 'People' }).hover()
+    listed.push(await until(page, `document.querySelector('a[href="/people"]').click()`, row))
+    await page
+      .getByText(/free|busy|away|not at work/)
+      .first()
+      .waitFor()
+    await page.waitForLoadState('networkidle')
+    found.push(
+      await until(
+        page,
+        TYPE('lhendup'),
+        `document.querySelector('[data-testid=people]').innerText.includes('Tashi Lhendup')`,
+      ),
+    )
+    followed.push(
+      await until(
+        page,
+        TYPE('ro'),
+        `[...document.querySelectorAll('[data-testid=people] [role=rowheader]')].filter((one) => /free|busy|away|not at work|unknown/.test(one.innerText)).length > 5`,
+      ),
+    )
+  }
+  const count =
+    (await page
+      .getByText(/\d+ people/)
+      .first()
+      .textContent()) ?? ''
+  const results = (
+    [
+      ['people, listed', listed],
+      ['people, found', found],
+      ['people, free now', followed],
+    ] as const
+  ).map(([name, times]) => {
+    const ms = median(times)
+    console.log(
+      `${name.padEnd(24)}${ms.toFixed(0)} ms at the median of ${times.length}; budget ${PEOPLE_BUDGET} ms: ${met(ms <= PEOPLE_BUDGET)}`,
+    )
+    return ms <= PEOPLE_BUDGET
+  })
+  await page.goto(`${url}/people`)
+  await page
+    .getByText(/free|busy/)
+    .first()
+    .waitFor()
+  await page.waitForLoadState('networkidle')
+  const frames = await inAllRounds(() => page.evaluate(scrolling('[data-testid=people]')))
+  return [...results, tellFrames('people, scrolling', frames, count)].every(Boolean)
+}
