@@ -1,6 +1,6 @@
 import { X } from 'lucide-react'
 import { Dialog } from 'radix-ui'
-import { type ReactNode, useEffect, useState } from 'react'
+import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { useNarrow } from './use-narrow.ts'
 
 /** Widths of a sheet, in pixels; what it stands beside is narrowed by as much. */
@@ -46,6 +46,20 @@ const useNotch = (shown: boolean): number | null => {
   return shown ? at : null
 }
 
+/** Gives the focus back to where it was before a sheet opened; where that is gone, to the lanes, else to the screen: never to nothing. */
+const giveBack = (before: Element | null): void => {
+  const active = document.activeElement
+  // Whoever works on something else meanwhile stays there.
+  if (active && active !== document.body) return
+  const places = [
+    before === document.body ? null : before,
+    document.querySelector('#main [role="grid"] [tabindex="0"]'),
+    document.querySelector('#main'),
+  ]
+  const place = places.find((one) => one instanceof HTMLElement && one.isConnected)
+  if (place instanceof HTMLElement) place.focus({ preventScroll: true })
+}
+
 /**
  * A sheet. On a wide screen it stands at the right, below the ribbon, beside what one works on, which narrows, is not dimmed and
  * stays live; with `over` it lies over the screen, for what has nothing to do with it. On a narrow screen it comes from below.
@@ -71,6 +85,7 @@ export const Sheet = ({
   const width = WIDTHS[over ? 'over' : wide ? 'wide' : 'usual']
   useRoomBeside(open && beside ? width : null)
   const notch = useNotch(open && beside)
+  const before = useRef<Element | null>(null)
   return (
     // Another key as the screen turns: what is modal, and what is not, are made otherwise.
     <Dialog.Root key={String(beside)} open={open} modal={!beside} onOpenChange={(next) => !next && onClose()}>
@@ -88,7 +103,12 @@ export const Sheet = ({
             if (event.target instanceof Element && event.target.closest('[data-takes-escape]'))
               event.preventDefault()
           }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault()
+            giveBack(before.current)
+          }}
           onOpenAutoFocus={(event) => {
+            before.current = document.activeElement
             // The field one came for, marked `data-first`, rather than the button that closes.
             if (!(event.target instanceof HTMLElement)) return
             const first = event.target.querySelector<HTMLElement>('[data-first]')
