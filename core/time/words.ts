@@ -77,6 +77,12 @@ export const dayInWords = (day: Day, today: Day): string => {
   return `${weekdayName(day)} ${civilOf(day).date} ${monthName(day)}${year === civilOf(today).year ? '' : ` ${year}`}`
 }
 
+/** "3 Dec": where the weekday is said elsewhere, or there is no room for it. */
+export const dateAlone = (day: Day): string =>
+  wording.locale !== USUAL.locale
+    ? formatted(day, { day: 'numeric', month: 'short' })
+    : `${civilOf(day).date} ${monthName(day).slice(0, 3)}`
+
 /** "Thu 3 Dec". */
 export const shortDay = (day: Day): string =>
   wording.locale !== USUAL.locale

@@ -3,12 +3,12 @@ import { STEPS } from '@marmot/core/openings'
 import {
   civilOf,
   clockText,
+  dateAlone,
   dayFromCivil,
   dayOf,
   dayText,
   lengthInWords,
   parseLength,
-  shortDay,
   WEEKDAYS,
   wallFromText,
   weekStart,
@@ -150,7 +150,7 @@ export const WindowChip = ({
   onWindow: (fromDay: number, toDay: number) => void
 }) => {
   const { brief } = useBrief()
-  const words = `${shortDay(brief.fromDay)} to ${shortDay(brief.toDay - 1)}`
+  const words = `${dateAlone(brief.fromDay)} to ${dateAlone(brief.toDay - 1)}`
   const set = (part: 'fromDay' | 'toDay', day: number) => {
     if (part === 'fromDay') onWindow(day, Math.max(brief.toDay, day + 1))
     else onWindow(Math.min(brief.fromDay, day), day + 1)
@@ -184,7 +184,7 @@ const stretchWords = (stretch: number | null): string =>
     ? 'inside working hours'
     : stretch === null
       ? 'any hour'
-      : `up to ${lengthInWords(stretch)} outside hours`
+      : `${lengthInWords(stretch)} outside hours`
 
 const STRETCHES = [0, 30, 60, 120, 240, null] as const
 
