@@ -87,9 +87,16 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
   await expect(late).toHaveCount(0)
   await expect.poll(() => answers(moveId)).toBe('tentative')
 
-  // Nothing of hers stays on a device that she leaves.
-  await catalina.getByRole('button', { name: /^Catalina Reyes: settings/ }).click()
-  await catalina.getByRole('menuitem', { name: /Sign out/ }).click()
+  // Without a network nobody is signed out, and it says so; with one, nothing of hers stays on a device that she leaves.
+  const leave = async () => {
+    await catalina.getByRole('button', { name: /^Catalina Reyes: settings/ }).click()
+    await catalina.getByRole('menuitem', { name: /Sign out/ }).click()
+  }
+  await catalina.context().setOffline(true)
+  await leave()
+  await expect(catalina.getByText(/^You are still signed in\./)).toBeVisible()
+  await catalina.context().setOffline(false)
+  await leave()
   await expect(catalina.getByRole('heading', { name: 'Marmot' })).toBeVisible()
   await catalina.context().setOffline(true)
   await catalina.goto(`${MARMOT}/time`)

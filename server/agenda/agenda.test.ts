@@ -184,7 +184,7 @@ describe('an agenda', () => {
       ],
     })
     const [letter] = marmot.mail.mailboxes.of(GUEST)
-    expect(letter?.text).toContain('Agenda:  1. Drill sites, Tashi, 20 min\n         2. Boxes, 10 min')
+    expect(letter?.text).toContain('Agenda:   1. Drill sites, Tashi, 20 min\n          2. Boxes, 10 min')
     expect(letter?.calendar.replace(/\r\n[ \t]/g, '')).toContain(
       'DESCRIPTION:1. Drill sites\\, Tashi\\, 20 min\\n2. Boxes\\, 10 min',
     )

@@ -102,7 +102,7 @@ describe('a meeting that one can join from afar', () => {
     const { conference } = await meetingOf(entryId, tashi)
     expect(conference).toMatchObject({ link: expect.stringMatching(/^http/), telephone: '+43 512 555 0100' })
     const [letter] = marmot.mail.mailboxes.of(GUEST)
-    expect(letter?.text).toContain(`Join:    ${conference?.link}`)
+    expect(letter?.text).toContain(`Join:     ${conference?.link}`)
     expect(letter?.text).toMatch(/By telephone \+43 512 555 0100, code \d{3} \d{3} \d{3}/)
     const calendar = letter?.calendar.replace(/\r\n[ \t]/g, '') ?? ''
     expect(calendar).toContain(`CONFERENCE;FEATURE=VIDEO;LABEL=Join;VALUE=URI:${conference?.link}`)

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { dropAnswer, keepAnswer, readWaiting, sendWaiting } from './outbox.ts'
+import { dropAll, dropAnswer, keepAnswer, readWaiting, sendWaiting } from './outbox.ts'
 import type { Waiting } from './waiting.ts'
 
 const ME = 'me'
@@ -82,6 +82,17 @@ describe('answers that wait for a connection', () => {
     expect(bodies).toHaveLength(1)
     const [kept] = await readWaiting(ME)
     expect(kept?.refused).toEqual({ words: 'Moved.', start: 'later', end: 'then' })
+  })
+
+  it('go when whoever gave them leaves, and no others', async () => {
+    await keepAnswer(given('Snow pit'))
+    await keepAnswer(given('Rope inspection', { personId: 'somebody else' }))
+    await dropAll(ME)
+    expect([await readWaiting(ME), titles(await readWaiting('somebody else'))]).toEqual([
+      [],
+      ['Rope inspection'],
+    ])
+    await dropAll('somebody else')
   })
 
   it('are nobody else’s', async () => {

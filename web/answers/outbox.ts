@@ -55,6 +55,12 @@ export const dropAnswer = async ({ id, personId }: Waiting): Promise<void> => {
   await show(personId)
 }
 
+/** Throws all answers of a person away that are kept on this device. */
+export const dropAll = async (personId: string): Promise<void> => {
+  for (const one of await readWaiting(personId)) await del(one.id, store())
+  showWaiting([])
+}
+
 /** Whether the same may go well later: nobody was reached, or whoever was had trouble of their own. */
 const later = ({ problem: { status } }: ApiProblem): boolean =>
   status === 0 || status >= 500 || status === 401 || status === 429

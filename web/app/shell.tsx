@@ -4,11 +4,13 @@ import { useQueryClient } from '@tanstack/react-query'
 import { Search, WifiOff } from 'lucide-react'
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
+import { toast } from 'sonner'
 import { WithBrief } from '../openings/brief.tsx'
 import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { call } from '../platform/api.ts'
 import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
+import { problemWords } from '../platform/problem.ts'
 import { useAsOf } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { WithUndo } from '../platform/undo.tsx'
@@ -145,8 +147,17 @@ const Bar = ({ standing }: { standing: boolean }) => {
     })),
   )
   const leave = async () => {
-    await call(signOut).catch(() => undefined)
+    try {
+      // What was answered without a connection goes out before whoever answered is gone.
+      await import('../answers/outbox.ts').then((outbox) => outbox.sendWaiting(person.id))
+      await call(signOut)
+    } catch (error) {
+      // Whoever believes to be signed out, and is not, leaves their time to the next.
+      toast.error(`You are still signed in. ${problemWords(error)}`)
+      return
+    }
     await import('../platform/kept.ts').then((kept) => kept.forget()).catch(() => undefined)
+    await import('../answers/outbox.ts').then((outbox) => outbox.dropAll(person.id)).catch(() => undefined)
     sessionStorage.clear()
     queries.clear()
     navigate('/')

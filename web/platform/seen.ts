@@ -30,7 +30,8 @@ const setAsOf = (next: number | null): void => {
 /** Says that the server gave an answer just now: whatever is shown is no more from before. */
 export const noteAnswer = (address: string, json: unknown): void => {
   setAsOf(null)
-  if (!KEPT.test(address)) return
+  // What is somebody else's, seen as their stand-in, is not kept on my device.
+  if (!KEPT.test(address) || /[?&]of=/.test(address)) return
   const seen = { json, at: Date.now() }
   if (keeper) keeper(address, seen)
   else early.set(address, seen)
