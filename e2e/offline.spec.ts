@@ -50,6 +50,8 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
     const name = catalina.getByRole('button', { name: title, exact: true })
     if ((await name.getAttribute('aria-expanded')) !== 'true') await name.click()
     const card = catalina.getByRole('listitem').filter({ has: name })
+    // Whether the organizer is told is as it was chosen last.
+    await card.getByLabel('Tell Ilse Brandacher').check()
     await card.getByRole('button', { name: 'Yes, I come' }).click()
     await expect(
       catalina.getByRole('list', { name: 'Answers not sent yet' }).getByText(`to ${title} is kept`),

@@ -31,6 +31,8 @@ interface Row {
   readonly key: string
   readonly name: string
   readonly about: string
+  /** Whether it is somebody who met outside their hours lately. */
+  readonly bore: boolean
   readonly cells: readonly { readonly says: string; readonly said: ReactNode }[]
 }
 
@@ -46,6 +48,7 @@ const rowsOf = (arranging: Arranging, times: readonly Opening[]): Row[] => {
       ...(member.required ? [] : ['optional']),
       ...(bore.get(member.id) ? [`${lengthInWords(bore.get(member.id) ?? 0)} outside hours lately`] : []),
     ].join(', '),
+    bore: (bore.get(member.id) ?? 0) > 0,
     cells: times.map((time, i) => {
       if (!member.time.known) return { says: 'unknown', said: <span className="text-soft">unknown</span> }
       const stretch = time.parts.stretch.find((share) => share.id === member.id)
@@ -72,6 +75,7 @@ const rowsOf = (arranging: Arranging, times: readonly Opening[]): Row[] => {
     key,
     name,
     about: '',
+    bore: false,
     cells: times.map((time) => ({ says: wordsOf(time), said: wordsOf(time) })),
   })
   return [
@@ -124,7 +128,8 @@ export const CompareSheet = ({
   const times = compared(arranging)
   const rows = rowsOf(arranging, times)
   const [all, setAll] = useState(false)
-  const differing = rows.filter((row) => new Set(row.cells.map((cell) => cell.says)).size > 1)
+  // Who bore the bad hours lately is of interest whichever time it is.
+  const differing = rows.filter((row) => row.bore || new Set(row.cells.map((cell) => cell.says)).size > 1)
   // Of one time, or of times that are all alike, everything is of interest.
   const alike = differing.length && times.length > 1 ? rows.filter((row) => !differing.includes(row)) : []
   const shown = all ? rows : rows.filter((row) => !alike.includes(row))
