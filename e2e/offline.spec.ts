@@ -25,8 +25,16 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
 }) => {
   const [stays, moves] = [`Hut roof ${retry + 1}`, `Hut stove ${retry + 1}`]
   const ilse = await signIn(browser, 'Ilse Brandacher')
-  const stayId = await sendAs(ilse, { title: stays, starts: '2026-11-24T16:00', names: ['Catalina Reyes'] })
-  const moveId = await sendAs(ilse, { title: moves, starts: '2026-11-25T16:00', names: ['Catalina Reyes'] })
+  const stayId = await sendAs(ilse, {
+    title: stays,
+    starts: `2026-11-24T${20 + retry}:00`,
+    names: ['Catalina Reyes'],
+  })
+  const moveId = await sendAs(ilse, {
+    title: moves,
+    starts: `2026-11-25T${20 + retry}:00`,
+    names: ['Catalina Reyes'],
+  })
   for (const entryId of [stayId, moveId]) await allTold(ilse, entryId)
 
   const catalina = await signIn(browser, 'Catalina Reyes', { serviceWorkers: 'allow' })
@@ -38,9 +46,11 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
   await catalina.goto(`${MARMOT}/time?day=2026-11-24`)
   await expect(catalina.getByText(/^Not connected\. As last seen Mon 23 Nov/)).toBeVisible()
   const days = catalina.getByRole('grid', { name: 'My days' })
-  await expect(days.getByTitle(new RegExp(`12:00 to 13:00, ${stays}`))).toBeVisible()
+  await expect(days.getByTitle(new RegExp(`${16 + retry}:00 to ${17 + retry}:00, ${stays}`))).toBeVisible()
   await days.getByTitle(new RegExp(stays)).click()
-  await expect(sheetOf(catalina, stays)).toContainText('Tuesday 24 November, 12:00 to 13:00')
+  await expect(sheetOf(catalina, stays)).toContainText(
+    `Tuesday 24 November, ${16 + retry}:00 to ${17 + retry}:00`,
+  )
   await catalina.keyboard.press('Escape')
   await expectAccessible(catalina, 'My time without a network')
 
@@ -62,7 +72,7 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
   // Meanwhile one of them is moved.
   const { version } = await (await ilse.request.get(`${MARMOT}/api/meetings/${moveId}`)).json()
   const moved = await ilse.request.post(`${MARMOT}/api/meetings/${moveId}/change`, {
-    data: { version, starts: '2026-11-26T17:00' },
+    data: { version, starts: `2026-11-26T${20 + retry}:00` },
     headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
   })
   expect(moved.ok()).toBe(true)
@@ -72,7 +82,7 @@ test('without a network: opened, read, answered; and sent once it is back', asyn
   await expect(catalina.getByText(/^Not connected/)).toHaveCount(0)
   const late = catalina.getByRole('list', { name: 'Answers not sent yet' })
   await expect(late).toContainText(`The time of "${moves}" was changed after you answered`)
-  await expect(late).toContainText('Thursday 26 November, 13:00 to 14:00')
+  await expect(late).toContainText(`Thursday 26 November, ${16 + retry}:00 to ${17 + retry}:00`)
   await expect(late.getByRole('listitem')).toHaveCount(1)
   const answers = async (entryId: string) => {
     const { participants } = await (await ilse.request.get(`${MARMOT}/api/meetings/${entryId}`)).json()

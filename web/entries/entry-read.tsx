@@ -17,7 +17,6 @@ import { AnswerForm } from '../answers/answer-form.tsx'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { useAlive } from '../platform/use-alive.ts'
 import { Button, flower, Trouble } from '../ui/parts.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
@@ -121,14 +120,13 @@ const Deleting = ({
 }) => {
   const writes = useEntryWrites()
   const [scope, setScope] = useState<Scope>('this')
-  const alive = useAlive()
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
   const remove = async () => {
     setBusy(true)
     try {
       await writes.remove(entry, entry.repeats ? scope : 'all')
-      if (alive.current) onClose()
+      onClose()
     } catch (error) {
       setTrouble(problemWords(error))
       setBusy(false)

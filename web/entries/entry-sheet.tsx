@@ -2,6 +2,7 @@ import type { EntryOnWire } from '@marmot/contract/entries'
 import { useEffect, useState } from 'react'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
+import { useAlive } from '../platform/use-alive.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { type Draft, draftOf, dropDraft } from './drafts.ts'
@@ -64,8 +65,19 @@ const HalfTyped = ({
 )
 
 /** The sheet of an entry: one that is there is read first and changed by choice; a new one is written. */
-export const EntrySheet = ({ editing, ...around }: { editing: Editing } & Around) => {
+export const EntrySheet = ({ editing, ...given }: { editing: Editing } & Around) => {
   const { person } = useMe()
+  // A part of it may be gone by the time that its work is done, as when the entry is deleted; what counts is whether the sheet is.
+  const alive = useAlive()
+  const around: Around = {
+    ...given,
+    onClose: () => {
+      if (alive.current) given.onClose()
+    },
+    onInvite: (...invited) => {
+      if (alive.current) given.onInvite(...invited)
+    },
+  }
   const { date } = editing
   const entry = useEntry(date?.entryId ?? null, date?.recurrence ?? '', around.of)
   // The form keeps what is typed; what arrives meanwhile is compared when it is kept.

@@ -15,7 +15,6 @@ import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemCode, problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
-import { useAlive } from '../platform/use-alive.ts'
 import type { Pictures } from '../ui/pictures.ts'
 import { type Draft, useKeptDraft } from './drafts.ts'
 import { attachFiles } from './files.tsx'
@@ -187,7 +186,6 @@ export const useEntryForm = (
 
   // What was typed and not saved is kept when the sheet closes, whichever way it does.
   const key = draftKey(person.id, editing)
-  const alive = useAlive()
   const touched =
     people.length > 0 || isTouched(typed, startTyped(editing, entry, person.zone), entry !== null)
   const near = draft?.near ?? dayOf(toWall(zone, editing.start))
@@ -202,7 +200,7 @@ export const useEntryForm = (
     try {
       await work()
       saved()
-      if (alive.current) onClose()
+      onClose()
     } catch (error) {
       const there = entrySchema.safeParse(problemMore(error).newest)
       if (problemCode(error) === 'stale' && there.success) setNewest(there.data)
@@ -238,8 +236,7 @@ export const useEntryForm = (
   /** Saves it, and then looks over whom to invite to it. */
   const save = async (version: number) => {
     const kept = await keep(version)
-    if (people.length > 0 && alive.current)
-      onInvite(kept.entryId, kept.recurrence, series || repetition !== null, people)
+    if (people.length > 0) onInvite(kept.entryId, kept.recurrence, series || repetition !== null, people)
   }
   const keepMarks = async (entryId: string) => {
     await call(keepMine, { params: { entryId }, body: { categoryId, reminders } })
