@@ -57,7 +57,8 @@ describe('answers that wait for a connection', () => {
   it('give way to what was answered to the same dates later', async () => {
     await keepAnswer(given('Snow pit'))
     await keepAnswer(given('Snow pit', { answer: 'declined' }))
-    await keepAnswer(given('Snow pit', { recurrence: '2026-12-03T14:00' }))
+    const later = '2026-11-23T10:00:00.000Z'
+    await keepAnswer(given('Snow pit', { recurrence: '2026-12-03T14:00', given: later }))
     expect((await readWaiting(ME)).map((one) => one.answer)).toEqual(['declined', 'accepted'])
   })
 

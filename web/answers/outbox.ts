@@ -35,7 +35,7 @@ export const readWaiting = async (personId: string): Promise<Waiting[]> =>
   (await values(store()).catch(() => []))
     .flatMap((value) => kept.safeParse(value).data ?? [])
     .filter((one) => one.personId === personId)
-    .sort((one, other) => (one.given < other.given ? -1 : 1))
+    .sort((one, other) => one.given.localeCompare(other.given))
 
 const show = async (personId: string): Promise<void> => showWaiting(await readWaiting(personId))
 
