@@ -12,6 +12,9 @@ export const layer = z.object({
 })
 export type Layer = z.infer<typeof layer>
 
+/** So many stand in a set at most. */
+export const MOST_LAYERS = 60
+
 export const layerSet = z.object({ id, name: z.string(), layers: z.array(layer) })
 export type LayerSet = z.infer<typeof layerSet>
 
@@ -29,7 +32,7 @@ export const putLayerSet = route({
   summary: 'Keep a set of layers and use it.',
   who: 'person',
   params: z.object({ setId: id }),
-  body: z.object({ name: z.string().trim().max(60), layers: z.array(layer).max(60) }),
+  body: z.object({ name: z.string().trim().max(60), layers: z.array(layer).max(MOST_LAYERS) }),
   answer: layerSet,
 })
 

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { INKS } from '@marmot/core/lanes'
 import { describe, expect, it } from 'vitest'
 
 const css = readFileSync(new URL('./theme.css', import.meta.url), 'utf8')
@@ -79,5 +80,24 @@ describe.each(['day', 'dusk'] as const)('the colours by %s', (theme) => {
   it('what is open is lighter than the ground and than what is busy', () => {
     expect(luminance(colour('open'))).toBeGreaterThan(luminance(colour('ground')))
     expect(luminance(colour('open'))).toBeGreaterThan(luminance(colour('busy')))
+  })
+})
+
+describe('the picture in a letter', () => {
+  const NAMES: Record<keyof typeof INKS, string> = {
+    ground: 'ground',
+    open: 'open',
+    openEdge: 'open-edge',
+    busy: 'busy',
+    busyInk: 'busy-ink',
+    ink: 'ink',
+    soft: 'soft',
+    line: 'line',
+    chosen: 'gentian',
+    chosenInk: 'gentian-ink',
+  }
+
+  it.each(Object.entries(NAMES))('has the %s of the screens by day', (ink, name) => {
+    expect(INKS[ink as keyof typeof INKS]).toBe(token(name, 'day'))
   })
 })

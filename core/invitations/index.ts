@@ -2,6 +2,13 @@ import { ruleInWords } from '../recurrence/index.ts'
 import type { Answer } from '../sharing/index.ts'
 import { clockText, DAY, dayOf, type Instant, minuteOf, shortDay, type Wall } from '../time/index.ts'
 
+/** The three answers that one can give, by the names that they have on the screen and in letters; what most say first. */
+export const ANSWER_NAMES = [
+  { answer: 'accepted', name: 'Yes, I come' },
+  { answer: 'tentative', name: 'Perhaps' },
+  { answer: 'declined', name: 'No, I can’t' },
+] as const
+
 /** So many dates that are off are named; nobody reads more. */
 const MOST_OFF = 12
 

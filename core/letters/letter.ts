@@ -1,4 +1,5 @@
 import { codeInWords, type Joining } from '../conferences/index.ts'
+import { ANSWER_NAMES } from '../invitations/index.ts'
 import type { OwnDay } from '../lanes/index.ts'
 import { oneLine } from '../text/index.ts'
 import {
@@ -108,12 +109,6 @@ const ownOpening = ({ kind, actor, oneDate, fromDate, before }: Letter, several:
 /** Where what is said of each thing begins in a line of plain text. */
 const INDENT = 10
 
-const ANSWERS = [
-  ['accepted', 'Yes, I come'],
-  ['tentative', 'Perhaps'],
-  ['declined', 'No, I can’t'],
-] as const
-
 /** The address at which an answer is chosen already, and only has to be confirmed: programs that look through mail open every link. */
 const saying = (link: string, answer: string): string =>
   `${link}${link.includes('?') ? '&' : '?'}say=${answer}`
@@ -124,7 +119,7 @@ const buttons = (link: string, { rsvp, needsAccount }: Pick<Letter, 'rsvp' | 'ne
   const button = (to: string, words: string, filled: boolean) =>
     `<a href="${escapeHtml(to)}" style="${look(filled)}">${escapeHtml(words)}</a>`
   const see = button(link, needsAccount ? 'See it in your day' : 'See it', !rsvp)
-  return `<p>${rsvp ? ANSWERS.map(([answer, words], i) => button(saying(link, answer), words, i === 0)).join('') : ''}${see}</p>`
+  return `<p>${rsvp ? ANSWER_NAMES.map(({ answer, name }, i) => button(saying(link, answer), name, i === 0)).join('') : ''}${see}</p>`
 }
 
 /** The letter's subject, plain text and HTML. The recipient's local time comes first, in words. */

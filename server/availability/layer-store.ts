@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Layer, LayerSet } from '@marmot/contract/layers'
+import { type Layer, type LayerSet, MOST_LAYERS } from '@marmot/contract/layers'
 import { at, type Sql } from '../platform/database.ts'
 
 /** A person's sets of layers, the one used last first. */
@@ -27,7 +27,6 @@ export const keepLayerSet = async (
     )
   ).rows[0] ?? null
 
-const MOST_LAYERS = 60
 const TONES = 10
 
 /** Lays something beside a person's own time: in the set that they use, or in a first one. What is there already stays as it is. */
@@ -37,6 +36,8 @@ export const layBeside = async (
   layer: Pick<Layer, 'kind' | 'id'>,
   now: number,
 ): Promise<void> => {
+  // Two at once: the second waits for the first, so that neither is lost.
+  await sql.query('select 1 from person where id = $1 for no key update', [personId])
   const [set = { id: randomUUID(), name: '', layers: [] }] = await layerSetsOf(sql, personId)
   if (set.layers.length >= MOST_LAYERS || set.layers.some((one) => one.id === layer.id)) return
   const added = { ...layer, shown: true, tone: set.layers.length % TONES }

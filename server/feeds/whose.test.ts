@@ -48,6 +48,10 @@ describe('a feed that is added', () => {
       ...before,
       expect.objectContaining({ kind: 'feed', id, shown: true }),
     ])
+    // Two that are added in the same moment are both there.
+    const two = [crypto.randomUUID(), crypto.randomUUID()]
+    await Promise.all(two.map((one) => read(ilse, one)))
+    expect((await layers(ilse)).map((one) => one.id)).toEqual(expect.arrayContaining(two))
     // Whoever had none has a set now.
     const other = crypto.randomUUID()
     const wanjiru = await marmot.as('Wanjiru Kamande')

@@ -13,12 +13,11 @@ const folder = join(
   dirname(createRequire(import.meta.url).resolve('@fontsource-variable/source-sans-3/package.json')),
   'files',
 )
-// The further ones under the same name: what the first has no sign for is looked for there.
-for (const part of ['latin', 'latin-ext', 'cyrillic', 'greek', 'vietnamese'])
+/** What one has no sign for is looked for in the next. */
+const PARTS = ['latin', 'latin-ext', 'cyrillic', 'greek', 'vietnamese']
+for (const part of PARTS)
   GlobalFonts.registerFromPath(join(folder, `source-sans-3-${part}-wght-normal.woff2`), `${FAMILY} ${part}`)
-const FAMILIES = ['latin', 'latin-ext', 'cyrillic', 'greek', 'vietnamese']
-  .map((part) => `"${FAMILY} ${part}"`)
-  .join(', ')
+const FAMILIES = PARTS.map((part) => `"${FAMILY} ${part}"`).join(', ')
 
 /** A text as long as there is room for it, or cut short with an ellipsis. */
 const fitted = (context: SKRSContext2D, text: string, most: number): string => {

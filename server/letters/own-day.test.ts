@@ -1,13 +1,16 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { startPartnerStandIn } from '../../standins/partner/server.ts'
+import { type Client, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
 
 let marmot: TestMarmot
 let ilse: Client
 let matteo: Client
+let partner: Awaited<ReturnType<typeof startPartnerStandIn>>
 beforeAll(async () => {
-  marmot = await startTestMarmot()
+  partner = await startPartnerStandIn({ port: 0, now: () => TEST_START })
+  marmot = await startTestMarmot({ feedHosts: new Set([`localhost:${partner.port}`]) })
   ilse = await marmot.as('Ilse Brandacher')
   matteo = await marmot.as('Matteo Ruprechter')
   for (const [starts, title, more] of [
@@ -23,7 +26,10 @@ beforeAll(async () => {
       ...more,
     })
 })
-afterAll(() => marmot.stop())
+afterAll(async () => {
+  await marmot.stop()
+  await partner.stop()
+})
 
 const invite = (title: string, more: Record<string, unknown> = {}) =>
   marmot.sendMeeting(ilse, {
@@ -83,5 +89,17 @@ describe('the letter to a colleague who is invited', () => {
     expect(letter(GUEST, 'Hut stools').text).not.toContain('Your day')
     const { text, html } = letter(matteo.person.address, 'Hut wood')
     expect(`${text}${html}`).not.toMatch(/Your day:|<img|say=/)
+  })
+
+  it('counts what they have in another calendar of theirs, without naming it', async () => {
+    await matteo.send('PUT', `/api/feeds/read/${crypto.randomUUID()}`, {
+      name: 'Lodestar',
+      address: `http://localhost:${partner.port}/open-days.ics`,
+      whose: 'mine',
+    })
+    await invite('Hut ropes', { starts: '2026-12-01T09:30' })
+    const { text, html } = letter(matteo.person.address, 'Hut ropes')
+    expect(text).toContain('You have something in another calendar then')
+    expect(`${text}${html}`).not.toContain('Calibration')
   })
 })

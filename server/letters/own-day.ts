@@ -2,6 +2,7 @@ import type { LaneTime } from '@marmot/core/availability'
 import { type OwnDay, ownDay } from '@marmot/core/lanes'
 import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY, type Instant, zoneTable } from '@marmot/core/time'
+import { ownFeedTime } from '../availability/index.ts'
 import { gapsOf, ownOccurrences } from '../entries/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { type Sql, together } from '../platform/database.ts'
@@ -26,17 +27,21 @@ export const readOwnDay = async (
   now: Instant,
 ): Promise<OwnDay> => {
   const [from, to] = [start - DAY, end + DAY]
-  const [occurrences, gaps, hours] = await together([
+  const [occurrences, gaps, hours, feeds] = await together([
     ownOccurrences(sql, personId, from, to, { level: OWN_LEVEL, owns: true }, now),
     gapsOf(sql, [personId], from, to),
     hoursOf(sql, [personId]),
+    ownFeedTime(sql, [personId], from, to),
   ])
+  const elsewhere = feeds.get(personId)
   const lane: LaneTime = {
     zone,
     known: true,
     hours: hours.get(personId) ?? [],
     outside: 'outside',
+    unknown: elsewhere?.unknown ?? [],
     spans: [
+      ...(elsewhere?.spans ?? []).map((span) => ({ ...span, title: 'something in another calendar' })),
       ...occurrences.flatMap((one) =>
         one.state === null || one.entryId === entryId
           ? []

@@ -1,17 +1,16 @@
 import type { Meeting } from '@marmot/contract/meetings'
+import { ANSWER_NAMES } from '@marmot/core/invitations'
 import { dayOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { Check, CircleHelp, X } from 'lucide-react'
 import { type ReactNode, useId, useState } from 'react'
 import { problemWords } from '../platform/problem.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 
-export type Given = 'accepted' | 'tentative' | 'declined'
+export type Given = (typeof ANSWER_NAMES)[number]['answer']
 
-export const CHOICES: readonly { answer: Given; name: string; icon: typeof Check }[] = [
-  { answer: 'accepted', name: 'Yes, I come', icon: Check },
-  { answer: 'tentative', name: 'Perhaps', icon: CircleHelp },
-  { answer: 'declined', name: 'No, I can’t', icon: X },
-]
+const ICONS = { accepted: Check, tentative: CircleHelp, declined: X } as const
+
+export const CHOICES = ANSWER_NAMES.map((one) => ({ ...one, icon: ICONS[one.answer] }))
 
 /** The answer that the address names, since it was chosen in a letter. */
 export const answerIn = (search: URLSearchParams): Given | null =>

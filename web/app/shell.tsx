@@ -149,7 +149,9 @@ const Bar = ({ standing }: { standing: boolean }) => {
   const leave = async () => {
     try {
       // What was answered without a connection goes out before whoever answered is gone.
-      await import('../answers/outbox.ts').then((outbox) => outbox.sendWaiting(person.id))
+      await import('../answers/outbox.ts')
+        .then((outbox) => outbox.sendWaiting(person.id))
+        .catch(() => undefined)
       await call(signOut)
     } catch (error) {
       // Whoever believes to be signed out, and is not, leaves their time to the next.
