@@ -40,7 +40,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
     isMobile: true,
   })
   await mine.goto(`${MARMOT}/time?day=2026-11-24`)
-  await mine.getByRole('grid', { name: 'My days' }).getByTitle(new RegExp(title)).tap()
+  await mine.getByRole('grid', { name: 'My days' }).getByTitle(`16:00 to 17:00, ${title}`).tap()
   await sheetOf(mine, title).getByRole('button', { name: 'Change…' }).tap()
   const change = sheetOf(mine, `Change ${title}`)
   await change.getByLabel('From').fill('17:00')

@@ -1,10 +1,11 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import type { CSSProperties } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Toaster } from 'sonner'
 import { Now } from '../now/now.tsx'
 import { SignIn } from '../people/sign-in.tsx'
-import { ApiProblem, problemWords } from '../platform/problem.ts'
+import { problemWords } from '../platform/problem.ts'
+import { queriesOf, twiceMore } from '../platform/queries.ts'
 import { Boundary, screen } from '../platform/screen.tsx'
 import { useSession, WithMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
@@ -20,18 +21,7 @@ const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.Meet
 const PollPage = screen(() => import('../polls/poll-page.tsx').then((m) => m.PollPage))
 const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      // Also without a network: what was kept then answers.
-      networkMode: 'always',
-      staleTime: 30_000,
-      refetchOnWindowFocus: true,
-      retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.problem.status === 0),
-      retryDelay: 400,
-    },
-  },
-})
+const queries = queriesOf(twiceMore)
 
 const Lost = () => (
   <main className="p-8">

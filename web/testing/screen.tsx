@@ -1,10 +1,11 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render } from '@testing-library/react'
 import { type ReactNode, useState } from 'react'
 import { type BrowserRouter, MemoryRouter } from 'react-router'
 import { Toaster } from 'sonner'
 import { afterEach, vi } from 'vitest'
 import { WithKeys } from '../platform/keys.tsx'
+import { queriesOf } from '../platform/queries.ts'
 import { WithMe } from '../platform/session.tsx'
 import { WithUndo } from '../platform/undo.tsx'
 import { aSession, NOW } from './people.ts'
@@ -26,7 +27,7 @@ export const Inside = ({
   router?: typeof MemoryRouter | typeof BrowserRouter
   children: ReactNode
 }) => {
-  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false } } }))
+  const [queries] = useState(() => queriesOf(() => false))
   return (
     <QueryClientProvider client={queries}>
       <Router>
