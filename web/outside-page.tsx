@@ -1,8 +1,7 @@
-import { lazy, Suspense } from 'react'
-import { Loading } from './ui/parts.tsx'
+import { screen } from './platform/screen.tsx'
 
-const GuestPoll = lazy(() => import('./polls/guest-poll.tsx').then((m) => ({ default: m.GuestPoll })))
-const VisitPage = lazy(() => import('./visits/visit-page.tsx').then((m) => ({ default: m.VisitPage })))
+const GuestPoll = screen(() => import('./polls/guest-poll.tsx').then((m) => m.GuestPoll))
+const VisitPage = screen(() => import('./visits/visit-page.tsx').then((m) => m.VisitPage))
 
 /**
  * What somebody without an account sees: a poll by a link, a page on which they pick a time. Loaded by itself: nothing of the
@@ -10,15 +9,5 @@ const VisitPage = lazy(() => import('./visits/visit-page.tsx').then((m) => ({ de
  */
 export const OutsidePage = () => {
   const [, door = '', first = '', second = ''] = location.pathname.split('/').map(decodeURIComponent)
-  return (
-    <Suspense
-      fallback={
-        <main className="p-6">
-          <Loading what="the page" />
-        </main>
-      }
-    >
-      {door === 'v' ? <VisitPage page={first} kind={second} /> : <GuestPoll token={first} />}
-    </Suspense>
-  )
+  return door === 'v' ? <VisitPage page={first} kind={second} /> : <GuestPoll token={first} />
 }

@@ -1,16 +1,17 @@
 import { answerMeeting, type Meeting } from '@marmot/contract/meetings'
 import { useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
+import { part } from '../platform/part.tsx'
 import { offline, problemCode } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { useUndo } from '../platform/undo.tsx'
 import { Loading } from '../ui/parts.tsx'
 import { AnswerForm, answerIn, dateChoice, type Given } from './answer-form.tsx'
 
-const PassOn = lazy(() => import('./pass-on.tsx').then((m) => ({ default: m.PassOn })))
+const PassOn = part(() => import('./pass-on.tsx').then((m) => m.PassOn))
 
 const SAID: Record<Given, string> = {
   accepted: 'You said yes',

@@ -1,11 +1,10 @@
-import { lazy, Suspense } from 'react'
+import { Suspense } from 'react'
 import { useSearchParams } from 'react-router'
 import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
+import { part } from '../platform/part.tsx'
 import { Proposals } from '../proposals/proposal-card.tsx'
 
-const ProposeSheet = lazy(() =>
-  import('../proposals/propose-sheet.tsx').then((m) => ({ default: m.ProposeSheet })),
-)
+const ProposeSheet = part(() => import('../proposals/propose-sheet.tsx').then((m) => m.ProposeSheet))
 
 /** The meeting in the address bar, over whichever screen one is on; or the sheet in which another time is proposed for it. */
 export const MeetingByAddress = () => {

@@ -2,7 +2,7 @@ import { signOut } from '@marmot/contract/people'
 import { clockText, dayOf, minuteOf, shortDay, shortTime, toWall } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { Search, WifiOff } from 'lucide-react'
-import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
+import { type ReactNode, Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { WithBrief } from '../openings/brief.tsx'
@@ -10,6 +10,7 @@ import { TrayReminder } from '../openings/tray-reminder.tsx'
 import { call } from '../platform/api.ts'
 import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useAsOf } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -26,14 +27,12 @@ const SCREENS = [
   { to: '/people', name: 'People', key: '5' },
 ] as const
 
-const MeetingByAddress = lazy(() =>
-  import('./meeting-by-address.tsx').then((m) => ({ default: m.MeetingByAddress })),
-)
+const MeetingByAddress = part(() => import('./meeting-by-address.tsx').then((m) => m.MeetingByAddress))
 
-const Ringing = lazy(() => import('../conferences/ringing.tsx').then((m) => ({ default: m.Ringing })))
+const Ringing = part(() => import('../conferences/ringing.tsx').then((m) => m.Ringing), { quiet: true })
 
 const findSheet = () => import('./find-sheet.tsx')
-const FindSheet = lazy(() => findSheet().then((m) => ({ default: m.FindSheet })))
+const FindSheet = part(() => findSheet().then((m) => m.FindSheet))
 
 /** What is no part of the first screen is fetched so long after it, in milliseconds. */
 const AFTER_FIRST_MS = 1500
@@ -44,7 +43,7 @@ const JumpButton = () => {
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
   // No part of the first screen, and there by the time that somebody presses its key.
   useEffect(() => {
-    const timer = setTimeout(() => void findSheet(), AFTER_FIRST_MS)
+    const timer = setTimeout(() => void findSheet().catch(() => undefined), AFTER_FIRST_MS)
     return () => clearTimeout(timer)
   }, [])
   const open = () => setKeys(list())
@@ -67,7 +66,7 @@ const JumpButton = () => {
   )
 }
 
-const MyMenu = lazy(() => import('./my-menu.tsx').then((m) => ({ default: m.MyMenu })))
+const MyMenu = part(() => import('./my-menu.tsx').then((m) => m.MyMenu))
 
 /** Opens what is about oneself. The menu itself is fetched when it is first asked for: the first screen is small. */
 const MyButton = ({ onLeave }: { onLeave: () => void }) => {
@@ -100,8 +99,10 @@ const Mark = () => (
   </span>
 )
 
-const WaitingCount = lazy(() => import('../now/waiting-count.tsx').then((m) => ({ default: m.WaitingCount })))
-const Keeper = lazy(() => import('./keeper.tsx').then((m) => ({ default: m.Keeper })))
+const WaitingCount = part(() => import('../now/waiting-count.tsx').then((m) => m.WaitingCount), {
+  quiet: true,
+})
+const Keeper = part(() => import('./keeper.tsx').then((m) => m.Keeper), { quiet: true })
 
 /** What works on after the first screen is there. */
 const After = ({ children }: { children: ReactNode }) => {

@@ -1,5 +1,6 @@
 import { clockText, minuteOf, toWall, wallFromText, zoneTable } from '@marmot/core/time'
-import { lazy, Suspense, useEffect, useRef } from 'react'
+import { Suspense, useEffect, useRef } from 'react'
+import { part } from '../platform/part.tsx'
 import { Button, Field, flower, Loading, Trouble } from '../ui/parts.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
@@ -12,7 +13,7 @@ import type { EntryForm } from './use-entry-form.ts'
 import { type Near, WithPeople } from './with-people.tsx'
 import { ZoneField } from './zone-field.tsx'
 
-const NoteField = lazy(() => import('./note-field.tsx').then((m) => ({ default: m.NoteField })))
+const NoteField = part(() => import('./note-field.tsx').then((m) => m.NoteField))
 
 const TextField = ({
   form,

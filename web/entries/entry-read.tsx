@@ -12,9 +12,10 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { Pencil, UserPlus } from 'lucide-react'
-import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { Suspense, useEffect, useRef, useState } from 'react'
 import { AnswerForm } from '../answers/answer-form.tsx'
 import { call } from '../platform/api.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, flower, Trouble } from '../ui/parts.tsx'
@@ -24,7 +25,7 @@ import { remindersInWords } from './reminders-field.tsx'
 import { ScopeField } from './scope-field.tsx'
 import { useEntryWrites } from './writes.ts'
 
-const NoteView = lazy(() => import('./note-view.tsx').then((m) => ({ default: m.NoteView })))
+const NoteView = part(() => import('./note-view.tsx').then((m) => m.NoteView))
 
 /** Whose entry it is, where it is not mine; and the answer, where I give it for another. */
 const Whose = ({

@@ -1,18 +1,17 @@
 import type { Joining } from '@marmot/core/conferences'
 import { minutesBetween, type ZoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { Suspense, useEffect, useMemo, useState } from 'react'
 import { AgendaText } from '../agenda/agenda-text.tsx'
 import { agendaByLinkKey, useAgendaByLink } from '../agenda/reading.ts'
 import { Join } from '../conferences/join.tsx'
 import { guestLinkToJoin } from '../conferences/joining.ts'
 import { Conversation } from '../conversation/conversation.tsx'
 import { byLink } from '../conversation/ways.ts'
+import { part } from '../platform/part.tsx'
 import { Button, Loading } from '../ui/parts.tsx'
 
-const AgendaEditor = lazy(() =>
-  import('../agenda/agenda-editor.tsx').then((m) => ({ default: m.AgendaEditor })),
-)
+const AgendaEditor = part(() => import('../agenda/agenda-editor.tsx').then((m) => m.AgendaEditor))
 
 /** What stands around a meeting for a guest: the agenda, to be read and written, and the conversation. */
 export const GuestAround = ({

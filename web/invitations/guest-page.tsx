@@ -15,11 +15,12 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import { AnswerForm, answerIn } from '../answers/answer-form.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { call } from '../platform/api.ts'
+import { part } from '../platform/part.tsx'
 import { problemCode, problemWords } from '../platform/problem.ts'
 import { GuestProposal } from '../proposals/guest-proposal.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
@@ -31,10 +32,8 @@ const guestZone = (otherwise: string): string => {
   return zone && isZone(zone) ? zone : otherwise
 }
 
-const VisitActions = lazy(() =>
-  import('../visits/visit-actions.tsx').then((m) => ({ default: m.VisitActions })),
-)
-const GuestAround = lazy(() => import('./guest-around.tsx').then((m) => ({ default: m.GuestAround })))
+const VisitActions = part(() => import('../visits/visit-actions.tsx').then((m) => m.VisitActions))
+const GuestAround = part(() => import('./guest-around.tsx').then((m) => m.GuestAround))
 
 const STATE = {
   'needs-action': 'You have not answered yet.',

@@ -1,28 +1,19 @@
 import { type BusySpan, during, duringInWords, type Span } from '@marmot/core/availability'
 import { clocksInWords, type Instant, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
-import {
-  type KeyboardEvent,
-  lazy,
-  memo,
-  Suspense,
-  useCallback,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-} from 'react'
+import { type KeyboardEvent, memo, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { type Axis, ticksOf } from './axis.ts'
 import { Chunk, chunksOf } from './chunk.tsx'
 import { useDrag } from './drag.ts'
 import { pressKey } from './keyboard.ts'
 import { Lane } from './lane.tsx'
 import './lanes.css'
+import { part } from '../platform/part.tsx'
 import { createPlumb, type Plumb, usePlumb } from './plumb.ts'
 import { Ruler } from './ruler.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
 
 /** On a narrow screen alone. */
-const Upright = lazy(() => import('./upright.tsx').then((m) => ({ default: m.Upright })))
+const Upright = part(() => import('./upright.tsx').then((m) => m.Upright))
 
 const useWidth = () => {
   const ref = useRef<HTMLDivElement>(null)

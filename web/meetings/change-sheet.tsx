@@ -2,9 +2,10 @@ import type { Meeting } from '@marmot/contract/meetings'
 import { textOfNote } from '@marmot/core/entries'
 import { lengthInWords, minutesBetween, spanInWords } from '@marmot/core/time'
 import { CalendarSearch } from 'lucide-react'
-import { type FormEvent, lazy, Suspense } from 'react'
+import { type FormEvent, Suspense } from 'react'
 import { z } from 'zod'
 import { dateChoice } from '../answers/answer-form.tsx'
+import { part } from '../platform/part.tsx'
 import { problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Choice, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -16,7 +17,7 @@ import { ScopeChoice } from './scope-choice.tsx'
 import { type ChangeInHand, useChange, type Wanted } from './use-change.ts'
 import { headCountIn } from './wanted.ts'
 
-const NoteField = lazy(() => import('../entries/note-field.tsx').then((m) => ({ default: m.NoteField })))
+const NoteField = part(() => import('../entries/note-field.tsx').then((m) => m.NoteField))
 
 const TextField = ({
   change,

@@ -15,7 +15,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { BellRing, CalendarSearch, Check, CircleDashed, CircleHelp, Pencil, X } from 'lucide-react'
-import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
+import { type ReactNode, Suspense, useEffect, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { dateChoice } from '../answers/answer-form.tsx'
@@ -24,6 +24,7 @@ import { SeriesClashes } from '../answers/series-clashes.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { Join } from '../conferences/join.tsx'
 import { linkToJoin } from '../conferences/joining.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -34,8 +35,8 @@ import { useMeeting } from './meeting.ts'
 import { ScopeChoice } from './scope-choice.tsx'
 import { useMeetingWrites, waitInWords } from './writes.ts'
 
-const NoteView = lazy(() => import('../entries/note-view.tsx').then((m) => ({ default: m.NoteView })))
-const ChangeSheet = lazy(() => import('./change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })))
+const NoteView = part(() => import('../entries/note-view.tsx').then((m) => m.NoteView))
+const ChangeSheet = part(() => import('./change-sheet.tsx').then((m) => m.ChangeSheet))
 
 const ANSWER = {
   'needs-action': { words: 'has not answered', icon: CircleDashed, tone: 'text-soft' },

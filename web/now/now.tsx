@@ -7,7 +7,7 @@ import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { z } from 'zod'
 import { MyAnswer } from '../answers/my-answer.tsx'
@@ -17,6 +17,7 @@ import { DayAround } from '../meetings/day-around.tsx'
 import { call } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { dayAddress } from '../search/search.ts'
@@ -154,22 +155,14 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
   )
 }
 
-const ProposalCard = lazy(() =>
-  import('../proposals/proposal-card.tsx').then((m) => ({ default: m.ProposalCard })),
-)
-const RequestCard = lazy(() =>
-  import('../reservations/request-card.tsx').then((m) => ({ default: m.RequestCard })),
-)
-const Lately = lazy(() => import('./lately.tsx').then((m) => ({ default: m.Lately })))
-const Unsent = lazy(() => import('../answers/unsent.tsx').then((m) => ({ default: m.Unsent })))
-const SeriesClashes = lazy(() =>
-  import('../answers/series-clashes.tsx').then((m) => ({ default: m.SeriesClashes })),
-)
-const PollLines = lazy(() => import('./poll-lines.tsx').then((m) => ({ default: m.PollLines })))
-const Rooms = lazy(() => import('./rooms.tsx').then((m) => ({ default: m.Rooms })))
-const MeetRightAway = lazy(() =>
-  import('../conferences/right-away.tsx').then((m) => ({ default: m.MeetRightAway })),
-)
+const ProposalCard = part(() => import('../proposals/proposal-card.tsx').then((m) => m.ProposalCard))
+const RequestCard = part(() => import('../reservations/request-card.tsx').then((m) => m.RequestCard))
+const Lately = part(() => import('./lately.tsx').then((m) => m.Lately), { quiet: true })
+const Unsent = part(() => import('../answers/unsent.tsx').then((m) => m.Unsent))
+const SeriesClashes = part(() => import('../answers/series-clashes.tsx').then((m) => m.SeriesClashes))
+const PollLines = part(() => import('./poll-lines.tsx').then((m) => m.PollLines))
+const Rooms = part(() => import('./rooms.tsx').then((m) => m.Rooms))
+const MeetRightAway = part(() => import('../conferences/right-away.tsx').then((m) => m.MeetRightAway))
 
 const nowKey = () => ['now']
 

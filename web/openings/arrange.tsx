@@ -1,6 +1,6 @@
 import type { Help, Opening } from '@marmot/core/openings'
 import { dayOf, MINUTE, toWall } from '@marmot/core/time'
-import { type KeyboardEvent, lazy, Suspense, useRef, useState } from 'react'
+import { type KeyboardEvent, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Board } from '../lanes/board.tsx'
 import { Ribbon } from '../lanes/ribbon.tsx'
@@ -9,6 +9,7 @@ import type { BoardRow, Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { useKeys } from '../platform/keys.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
@@ -37,7 +38,7 @@ import { useTakenAway } from './use-taken-away.ts'
 import { useTakingUp } from './use-taking-up.ts'
 import { helpWords } from './words.ts'
 
-const AskSheet = lazy(() => import('./ask-sheet.tsx').then((m) => ({ default: m.AskSheet })))
+const AskSheet = part(() => import('./ask-sheet.tsx').then((m) => m.AskSheet))
 
 const LONGEST_LENS = 14
 const MOST_LANE = 48

@@ -1,15 +1,14 @@
 import type { Brief } from '@marmot/contract/openings'
 import { MINUTE, spanInWords } from '@marmot/core/time'
-import { lazy, Suspense } from 'react'
+import { Suspense } from 'react'
 import { useNavigate } from 'react-router'
 import { timeFields } from '../meetings/wanted.ts'
+import { part } from '../platform/part.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import { useBrief } from './brief.tsx'
 import type { Arranging } from './use-arranging.ts'
 
-const ChangeSheet = lazy(() =>
-  import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
-)
+const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
 
 type InHand = NonNullable<Brief['meeting']>
 

@@ -1,6 +1,7 @@
 import { judge, minutesOf, type Opening, openingsByDay } from '@marmot/core/openings'
 import { clocksThere, lengthInWords, shortTime, zoneTable } from '@marmot/core/time'
-import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useState } from 'react'
+import { part } from '../platform/part.tsx'
 import { Button, Loading } from '../ui/parts.tsx'
 import { Sheet } from '../ui/sheet.tsx'
 import { presentOf } from './change-in-hand.tsx'
@@ -24,7 +25,7 @@ const compared = ({ brief, chosen, found, me, search }: Arranging): Opening[] =>
   return all.filter((one, i) => all.findIndex((each) => each.start === one.start) === i).slice(0, MOST)
 }
 
-const BalanceChart = lazy(() => import('./balance-chart.tsx').then((m) => ({ default: m.BalanceChart })))
+const BalanceChart = part(() => import('./balance-chart.tsx').then((m) => m.BalanceChart))
 
 /** A line of the comparison: what is said of each time, and how it is shown. Where all say the same, it helps nobody to choose. */
 interface Row {

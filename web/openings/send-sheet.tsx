@@ -4,12 +4,13 @@ import { stateInWords } from '@marmot/core/availability'
 import { noteOfText } from '@marmot/core/entries'
 import { clocksThere, DAY, lengthInWords, spanInWords, toWall, wallText, zoneTable } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import { useMeetingWrites } from '../meetings/writes.ts'
 import { call } from '../platform/api.ts'
 import { useReservationsChanged } from '../platform/live.ts'
+import { part } from '../platform/part.tsx'
 import { ApiProblem, problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Choice, Trouble } from '../ui/parts.tsx'
@@ -32,7 +33,7 @@ const alternativesIn = (error: unknown) => {
   return read.success ? read.data : null
 }
 
-const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
+const MakeRoom = part(() => import('../exchanges/make-room.tsx').then((m) => m.MakeRoom))
 
 /** What everybody reads with the invitation. */
 const WhatItSays = ({ note, points }: { note: string; points: readonly string[] }) =>

@@ -1,19 +1,16 @@
 import type { Span } from '@marmot/core/availability'
 import { HOUR, instantOf, wallOf } from '@marmot/core/time'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import type { Lens } from '../lanes/lens.ts'
+import { part } from '../platform/part.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import type { PlaceLane } from '../resources/resources.ts'
 import { PlaceSheet } from './place-sheet.tsx'
 import { MORNING, nextStart } from './place-state.ts'
 
-const CloseSheet = lazy(() =>
-  import('../reservations/close-sheet.tsx').then((m) => ({ default: m.CloseSheet })),
-)
+const CloseSheet = part(() => import('../reservations/close-sheet.tsx').then((m) => m.CloseSheet))
 
-const RulesSheet = lazy(() =>
-  import('../reservations/rules-sheet.tsx').then((m) => ({ default: m.RulesSheet })),
-)
+const RulesSheet = part(() => import('../reservations/rules-sheet.tsx').then((m) => m.RulesSheet))
 
 /** All about a place beside its lane, and what can be done with it. */
 export const PlaceAside = ({

@@ -12,14 +12,15 @@ import {
   useReactTable,
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp, Download, Plus, Upload } from 'lucide-react'
-import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
+import { type ReactNode, Suspense, useMemo, useState } from 'react'
 import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { Button, counted, Empty, Loading, Trouble } from '../ui/parts.tsx'
 
-const PlaceEdit = lazy(() => import('./place-edit.tsx').then((m) => ({ default: m.PlaceEdit })))
-const PlaceImport = lazy(() => import('./place-import.tsx').then((m) => ({ default: m.PlaceImport })))
+const PlaceEdit = part(() => import('./place-edit.tsx').then((m) => m.PlaceEdit))
+const PlaceImport = part(() => import('./place-import.tsx').then((m) => m.PlaceImport))
 
 const column = createColumnHelper<KeptPlace>()
 const COLUMNS = [

@@ -13,7 +13,7 @@ import {
   weekStart,
   zoneTable,
 } from '@marmot/core/time'
-import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
+import { type ReactNode, Suspense, useMemo, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
@@ -24,6 +24,7 @@ import { takenFill } from '../lanes/taken.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { useAddressed } from '../platform/addressed.ts'
 import { useKeys } from '../platform/keys.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { type PlaceLane, usePlaces } from '../resources/resources.ts'
@@ -35,9 +36,7 @@ import { Closures } from './closures.tsx'
 import { FollowPlace } from './follow-place.tsx'
 import { featureWords, MORNING, nextStart, stateAt } from './place-state.ts'
 
-const ReserveSheet = lazy(() =>
-  import('../reservations/reserve-sheet.tsx').then((m) => ({ default: m.ReserveSheet })),
-)
+const ReserveSheet = part(() => import('../reservations/reserve-sheet.tsx').then((m) => m.ReserveSheet))
 
 const VIEWS = [
   { id: 'day', name: 'Day', key: 'd' },

@@ -1,14 +1,13 @@
-import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
+import { screen } from '../platform/screen.tsx'
 import { useResources } from '../resources/resources.ts'
-import { Loading } from '../ui/parts.tsx'
 import { Places } from './places.tsx'
 
-const ReservationsTable = lazy(() =>
-  import('../reservations/reservations-table.tsx').then((m) => ({ default: m.ReservationsTable })),
+const ReservationsTable = screen(() =>
+  import('../reservations/reservations-table.tsx').then((m) => m.ReservationsTable),
 )
 
-const PlaceList = lazy(() => import('./place-list.tsx').then((m) => ({ default: m.PlaceList })))
+const PlaceList = screen(() => import('./place-list.tsx').then((m) => m.PlaceList))
 
 const PARTS = [
   { part: null, name: 'Reservations' },
@@ -64,19 +63,11 @@ export const PlacesScreen = () => {
     <>
       <h1 className="sr-only">{view === 'mine' ? 'My reservations' : 'What I look after'}</h1>
       <div className="flex px-3 pt-1.5 pb-2 max-md:px-1">{views}</div>
-      <Suspense
-        fallback={
-          <div className="px-4.5">
-            <Loading what="reservations" />
-          </div>
-        }
-      >
-        {view === 'cared' && part ? (
-          <PlaceList parts={parts} />
-        ) : (
-          <ReservationsTable key={view} whose={view} parts={parts} />
-        )}
-      </Suspense>
+      {view === 'cared' && part ? (
+        <PlaceList parts={parts} />
+      ) : (
+        <ReservationsTable key={view} whose={view} parts={parts} />
+      )}
     </>
   )
 }

@@ -9,7 +9,7 @@ import {
   wallOf,
   wallText,
 } from '@marmot/core/time'
-import { lazy, type ReactNode, Suspense, useMemo, useRef } from 'react'
+import { type ReactNode, Suspense, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
@@ -18,6 +18,7 @@ import type { Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { useBrief } from '../openings/brief.tsx'
 import { useKeys } from '../platform/keys.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Loading, Trouble } from '../ui/parts.tsx'
@@ -30,14 +31,10 @@ import { useFill, useShown } from './use-shown.ts'
 import { useOpened, useTaking } from './use-taking.ts'
 import { useWish } from './use-wish.ts'
 
-const ReserveSheet = lazy(() =>
-  import('../reservations/reserve-sheet.tsx').then((m) => ({ default: m.ReserveSheet })),
-)
-const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
-const PlaceAside = lazy(() => import('./place-aside.tsx').then((m) => ({ default: m.PlaceAside })))
-const ChangeSheet = lazy(() =>
-  import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
-)
+const ReserveSheet = part(() => import('../reservations/reserve-sheet.tsx').then((m) => m.ReserveSheet))
+const MakeRoom = part(() => import('../exchanges/make-room.tsx').then((m) => m.MakeRoom))
+const PlaceAside = part(() => import('./place-aside.tsx').then((m) => m.PlaceAside))
+const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
 
 const LONGEST_LENS = 7
 const MINUTES = 60

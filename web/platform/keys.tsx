@@ -1,6 +1,5 @@
 import {
   createContext,
-  lazy,
   type ReactNode,
   Suspense,
   useContext,
@@ -9,8 +8,9 @@ import {
   useRef,
   useState,
 } from 'react'
+import { part } from './part.tsx'
 
-const KeysSheet = lazy(() => import('./keys-sheet.tsx').then((m) => ({ default: m.KeysSheet })))
+const KeysSheet = part(() => import('./keys-sheet.tsx').then((m) => m.KeysSheet))
 
 /** One key of a screen: what it does in words, for the list behind `?`. */
 export interface Key {

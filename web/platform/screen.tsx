@@ -1,11 +1,23 @@
-import { Component, type ComponentType, lazy, type ReactNode, Suspense, useState } from 'react'
+import {
+  Component,
+  type ComponentType,
+  type LazyExoticComponent,
+  lazy,
+  type ReactNode,
+  Suspense,
+  useState,
+} from 'react'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 
 /** What browsers say, each in its own words, of code that could not be fetched. */
 const NOT_FETCHED = /dynamically imported module|module script|importing a module/i
 
-const wordsOf = (error: unknown): string =>
+/** Whether code could not be fetched: the network is away, or a newer Marmot has other files. */
+export const notFetched = (error: unknown): boolean =>
   error instanceof Error && NOT_FETCHED.test(error.message)
+
+const wordsOf = (error: unknown): string =>
+  notFetched(error)
     ? 'This screen could not be fetched: the network is away, or Marmot was renewed meanwhile. Nothing of yours was lost.'
     : 'Something went wrong on this screen. What you have kept is kept.'
 
@@ -29,21 +41,22 @@ export class Boundary extends Component<BoundaryProps, { error: unknown }> {
       this.props.onRetry()
     }
     return (
-      <main className="mx-auto flex max-w-lg flex-col gap-3 p-8">
+      <div className="mx-auto flex max-w-lg flex-col gap-3 p-8">
         <Trouble action={<Button onClick={retry}>Try again</Button>}>{wordsOf(this.state.error)}</Trouble>
         <Button className="self-start" onClick={() => location.reload()}>
           Load Marmot anew
         </Button>
-      </main>
+      </div>
     )
   }
 }
 
 /** A screen whose code is fetched when it is first shown; what could not be fetched is asked for again on request. */
-export const screen = (load: () => Promise<ComponentType>): ComponentType => {
-  const fetched = () => lazy(() => load().then((component) => ({ default: component })))
+export const screen = <P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> => {
+  const fetched = (): LazyExoticComponent<ComponentType<P>> =>
+    lazy(() => load().then((component) => ({ default: component })))
   let Inner = fetched()
-  return () => {
+  return (props: P) => {
     const [, setTries] = useState(0)
     const retry = () => {
       Inner = fetched()
@@ -58,7 +71,7 @@ export const screen = (load: () => Promise<ComponentType>): ComponentType => {
             </div>
           }
         >
-          <Inner />
+          <Inner {...props} />
         </Suspense>
       </Boundary>
     )

@@ -1,12 +1,13 @@
 import type { SeenDate } from '@marmot/contract/reservations'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { Check, TriangleAlert } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
+import { part } from '../platform/part.tsx'
 import { Button, counted } from '../ui/parts.tsx'
 import { dayOfDate, repairInWords } from './reserving.ts'
 import type { InHand } from './use-reserving.ts'
 
-const MakeRoom = lazy(() => import('../exchanges/make-room.tsx').then((m) => ({ default: m.MakeRoom })))
+const MakeRoom = part(() => import('../exchanges/make-room.tsx').then((m) => m.MakeRoom))
 
 const FEW = 6
 

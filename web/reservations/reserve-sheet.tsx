@@ -12,12 +12,13 @@ import {
 } from '@marmot/core/reservations'
 import { minutesBetween, wallFromText, zoneTable } from '@marmot/core/time'
 import { TriangleAlert, Users, X } from 'lucide-react'
-import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCategories } from '../entries/entries.ts'
 import { RepeatField } from '../entries/repeat-field.tsx'
 import { ZoneField } from '../entries/zone-field.tsx'
 import { useBrief } from '../openings/brief.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import type { PlaceLane } from '../resources/resources.ts'
@@ -28,7 +29,7 @@ import { DatesList } from './dates-list.tsx'
 import { type InHand, type Reserved, useReserving } from './use-reserving.ts'
 import { WhenFields } from './when-fields.tsx'
 
-const NoteField = lazy(() => import('../entries/note-field.tsx').then((m) => ({ default: m.NoteField })))
+const NoteField = part(() => import('../entries/note-field.tsx').then((m) => m.NoteField))
 
 const MOST_OFFERED = 4
 

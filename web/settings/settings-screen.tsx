@@ -1,15 +1,12 @@
-import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
-import { Loading } from '../ui/parts.tsx'
+import { screen } from '../platform/screen.tsx'
 
-const Preferences = lazy(() => import('./preferences.tsx').then((m) => ({ default: m.Preferences })))
-const SharingPart = lazy(() => import('./sharing-part.tsx').then((m) => ({ default: m.SharingPart })))
-const FeedsPart = lazy(() => import('../feeds/feeds-part.tsx').then((m) => ({ default: m.FeedsPart })))
-const InAndOut = lazy(() => import('../feeds/in-and-out.tsx').then((m) => ({ default: m.InAndOut })))
+const Preferences = screen(() => import('./preferences.tsx').then((m) => m.Preferences))
+const SharingPart = screen(() => import('./sharing-part.tsx').then((m) => m.SharingPart))
+const FeedsPart = screen(() => import('../feeds/feeds-part.tsx').then((m) => m.FeedsPart))
+const InAndOut = screen(() => import('../feeds/in-and-out.tsx').then((m) => m.InAndOut))
 
-const VisitorsPart = lazy(() =>
-  import('../visits/visitors-part.tsx').then((m) => ({ default: m.VisitorsPart })),
-)
+const VisitorsPart = screen(() => import('../visits/visitors-part.tsx').then((m) => m.VisitorsPart))
 
 const PARTS = [
   { id: 'days', name: 'My days', part: Preferences },
@@ -43,9 +40,7 @@ export const Settings = () => {
           </button>
         ))}
       </nav>
-      <Suspense fallback={<Loading what={current.name.toLowerCase()} />}>
-        <Part />
-      </Suspense>
+      <Part key={current.id} />
     </div>
   )
 }

@@ -1,6 +1,6 @@
 import { offsetAt, offsetInWords, weekStart, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { Plus } from 'lucide-react'
-import { lazy, type RefObject, Suspense, useEffect, useRef } from 'react'
+import { type RefObject, Suspense, useEffect, useRef } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { BesideMine } from '../availability/beside-mine.tsx'
 import { EntrySheet } from '../entries/entry-sheet.tsx'
@@ -14,6 +14,7 @@ import { daysInWords, Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
 import { useKeys } from '../platform/keys.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { dayInAddress } from '../search/search.ts'
@@ -24,12 +25,10 @@ import { type Days, useDays } from './use-days.ts'
 import { type Changing, type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
-const FoundList = lazy(() => import('../search/found-list.tsx').then((m) => ({ default: m.FoundList })))
+const FoundList = part(() => import('../search/found-list.tsx').then((m) => m.FoundList))
 
-const EntryList = lazy(() => import('../entries/entry-list.tsx').then((m) => ({ default: m.EntryList })))
-const ChangeSheet = lazy(() =>
-  import('../meetings/change-sheet.tsx').then((m) => ({ default: m.ChangeSheet })),
-)
+const EntryList = part(() => import('../entries/entry-list.tsx').then((m) => m.EntryList))
+const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
 
 const MOST_LANE = 84
 /** A day of mine has room for its words also where others stand beneath it. */

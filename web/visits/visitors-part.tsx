@@ -11,9 +11,10 @@ import {
 import { lengthInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
 import { Copy, ExternalLink } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { Suspense, useState } from 'react'
 import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { newSecret } from '../platform/secret.ts'
 import { useMe } from '../platform/session.tsx'
@@ -24,7 +25,7 @@ import { KindSheet } from './kind-sheet.tsx'
 import { useVisitPages } from './pages.ts'
 import { slugOf } from './slugs.ts'
 
-const VisitsTable = lazy(() => import('./visits-table.tsx').then((m) => ({ default: m.VisitsTable })))
+const VisitsTable = part(() => import('./visits-table.tsx').then((m) => m.VisitsTable))
 
 const copyAddress = (path: string) =>
   navigator.clipboard.writeText(`${location.origin}${path}`).then(
