@@ -8,7 +8,8 @@ import { applyDaylight } from './platform/daylight.ts'
 z.config({ jitless: true })
 applyDaylight()
 
-const { App } = await import('./app/app.tsx')
+const { App, firstAnswers } = await import('./app/app.tsx')
+await firstAnswers()
 
 const root = document.getElementById('root')
 if (root) createRoot(root).render(<App />)

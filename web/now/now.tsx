@@ -1,20 +1,17 @@
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import type { Meeting } from '@marmot/contract/meetings'
 import { meetingEvent } from '@marmot/contract/meetings'
-import { listNow } from '@marmot/contract/now'
 import { reservationsEvent } from '@marmot/contract/resources'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useDeferredValue, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
-import type { z } from 'zod'
 import { MyAnswer } from '../answers/my-answer.tsx'
 import { SeriesWords } from '../answers/series-words.tsx'
 import { useWaiting } from '../answers/waiting.ts'
 import { DayAround } from '../meetings/day-around.tsx'
-import { call } from '../platform/api.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 import { part } from '../platform/part.tsx'
@@ -23,6 +20,7 @@ import { useMe, useNow } from '../platform/session.tsx'
 import { dayAddress } from '../search/search.ts'
 import { Button, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { WhenSeen } from '../ui/when-seen.tsx'
+import { nowQuery } from './now-query.ts'
 import { Today } from './today.tsx'
 
 /** A low lane with its hours and its sentence. */
@@ -164,7 +162,13 @@ const PollLines = part(() => import('./poll-lines.tsx').then((m) => m.PollLines)
 const Rooms = part(() => import('./rooms.tsx').then((m) => m.Rooms))
 const MeetRightAway = part(() => import('../conferences/right-away.tsx').then((m) => m.MeetRightAway))
 
-const nowKey = () => ['now']
+/** Of each list so many are drawn at first, as many as are seen without scrolling; the others right after. */
+const AT_FIRST = 8
+
+const useSoonWhole = () => {
+  const whole = useDeferredValue(true, false)
+  return <T,>(list: readonly T[]): readonly T[] => (whole ? list : list.slice(0, AT_FIRST))
+}
 
 /** What needs me: invitations to answer with my day around them, my meetings and their answers, what is next. */
 export const Now = () => {
@@ -175,8 +179,7 @@ export const Now = () => {
   const go = useGoToEntry()
   const queries = useQueryClient()
   const state = useQuery({
-    queryKey: nowKey(),
-    queryFn: () => call(listNow),
+    ...nowQuery,
     meta: {
       heeds: [
         ...ON_MY_TIME,
@@ -186,7 +189,7 @@ export const Now = () => {
           reservationsEvent,
           ({ resources }) =>
             queries
-              .getQueryData<z.output<typeof listNow.answer>>(nowKey())
+              .getQueryData(nowQuery.queryKey)
               ?.requests.some((one) => resources.includes(one.resourceId)) === true,
         ),
       ],
@@ -194,6 +197,7 @@ export const Now = () => {
   })
   const [opened, setOpened] = useState<string | null>(null)
   const waiting = useWaiting()
+  const soonWhole = useSoonWhole()
   useKeys([
     { keys: 'Tab', does: 'Go through what waits for you; Enter opens it' },
     ...(session.conferences
@@ -282,7 +286,7 @@ export const Now = () => {
             )}
             {toAnswer.length ? (
               <ul className="flex flex-col gap-2">
-                {toAnswer.map((meeting) => (
+                {soonWhole(toAnswer).map((meeting) => (
                   <ToAnswer
                     key={meeting.entryId}
                     meeting={meeting}
@@ -357,7 +361,7 @@ export const Now = () => {
           <Section title="Your meetings">
             {organized.length ? (
               <ul className="overflow-hidden rounded-lg bg-paper">
-                {organized.map((meeting) => (
+                {soonWhole(organized).map((meeting) => (
                   <Organized key={meeting.entryId} meeting={meeting} />
                 ))}
               </ul>

@@ -1,6 +1,6 @@
 import { type Display, type Person, type Session, whoAmI } from '@marmot/contract/people'
 import { speak, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { useQuery } from '@tanstack/react-query'
+import { queryOptions, useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { call } from './api.ts'
 import { problemCode } from './problem.ts'
@@ -26,25 +26,27 @@ export const useMe = (): Me => {
 
 export const sessionKey = ['session'] as const
 
-export const useSession = () =>
-  useQuery({
-    queryKey: sessionKey,
-    queryFn: async () => {
-      const asked = Date.now()
-      try {
-        const session = await call(whoAmI)
-        return { session, ahead: Date.parse(session.now) - (asked + Date.now()) / 2 }
-      } catch (error) {
-        if (problemCode(error) === 'not-signed-in') {
-          // Nothing of whoever was signed in stays on this device.
-          void import('./kept.ts').then((kept) => kept.forget()).catch(() => undefined)
-          return null
-        }
-        throw error
+/** Who is signed in, or null, and how far the server's clock is ahead of this device's, in milliseconds. */
+export const sessionQuery = queryOptions({
+  queryKey: sessionKey,
+  queryFn: async () => {
+    const asked = Date.now()
+    try {
+      const session = await call(whoAmI)
+      return { session, ahead: Date.parse(session.now) - (asked + Date.now()) / 2 }
+    } catch (error) {
+      if (problemCode(error) === 'not-signed-in') {
+        // Nothing of whoever was signed in stays on this device.
+        void import('./kept.ts').then((kept) => kept.forget()).catch(() => undefined)
+        return null
       }
-    },
-    staleTime: Number.POSITIVE_INFINITY,
-  })
+      throw error
+    }
+  },
+  staleTime: Number.POSITIVE_INFINITY,
+})
+
+export const useSession = () => useQuery(sessionQuery)
 
 export const WithMe = ({
   session,
