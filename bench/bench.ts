@@ -7,7 +7,8 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
-import { measureCold, measurePeople, measurePictures } from './every-day.ts'
+import { measureCold } from './cold.ts'
+import { measurePeople, measurePictures } from './every-day.ts'
 import { measureFinding } from './finding.ts'
 import { openLarge } from './large.ts'
 import { best, met } from './measuring.ts'
@@ -127,7 +128,7 @@ if (large) {
     passed.push(await measureMemory(large, ids))
     const { browser, page } = await openScreen(large.url)
     try {
-      passed.push(await measureCold(browser, page, large.url))
+      passed.push(await measureCold(await page.context().cookies(), large.url))
       passed.push(await measurePeople(page, large.url))
       passed.push(await measureYearScroll(page, large.url))
       passed.push(await measurePlacesScroll(page, large.url))

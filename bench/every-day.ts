@@ -1,47 +1,10 @@
 import type { LaneTime } from '@marmot/core/availability'
 import { ownDay } from '@marmot/core/lanes'
 import { instantFromText, zoneTable } from '@marmot/core/time'
-import type { Browser, Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { drawPicture } from '../server/letters/drawing.ts'
 import { median, met, quantile, tellFrames, timed } from './measuring.ts'
 import { inAllRounds, scrolling } from './screen.ts'
-
-/** Until the first screen shows its content, with nothing in the cache: here, and with a processor four times slower. */
-const COLD = [
-  { name: 'cold start', slower: 1, budget: 800 },
-  { name: 'cold start, slow', slower: 4, budget: 1500 },
-] as const
-const COLD_ROUNDS = 5
-
-/** Until the first screen shows its content to somebody who was signed in before and has nothing of Marmot in their browser. */
-export const measureCold = async (browser: Browser, page: Page, url: string): Promise<boolean> => {
-  const cookies = await page.context().cookies()
-  const results = []
-  for (const { name, slower, budget } of COLD) {
-    const rounds: number[] = []
-    for (let i = 0; i < COLD_ROUNDS; i++) {
-      const context = await browser.newContext({
-        viewport: { width: 1280, height: 800 },
-        serviceWorkers: 'block',
-      })
-      await context.addCookies(cookies)
-      const fresh = await context.newPage()
-      const session = await context.newCDPSession(fresh)
-      await session.send('Emulation.setCPUThrottlingRate', { rate: slower })
-      const start = performance.now()
-      await fresh.goto(`${url}/now`, { waitUntil: 'commit' })
-      await fresh.getByText('Good to see you').waitFor()
-      rounds.push(performance.now() - start)
-      await context.close()
-    }
-    const ms = Math.min(...rounds)
-    results.push(ms <= budget)
-    console.log(
-      `${name.padEnd(24)}${ms.toFixed(0)} ms from the address to what waits for one, nothing in the cache${slower > 1 ? `, the processor ${slower} times slower` : ''}; budget ${budget} ms: ${met(ms <= budget)}`,
-    )
-  }
-  return results.every(Boolean)
-}
 
 const PICTURE_BUDGET = 50
 const PICTURES = 40

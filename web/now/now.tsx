@@ -163,7 +163,7 @@ const Rooms = part(() => import('./rooms.tsx').then((m) => m.Rooms))
 const MeetRightAway = part(() => import('../conferences/right-away.tsx').then((m) => m.MeetRightAway))
 
 /** Of each list so many are drawn at first, as many as are seen without scrolling; the others right after. */
-const AT_FIRST = 8
+const AT_FIRST = 4
 
 const useSoonWhole = () => {
   const whole = useDeferredValue(true, false)
