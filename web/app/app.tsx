@@ -7,20 +7,21 @@ import { nowQuery } from '../now/now-query.ts'
 import { SignIn } from '../people/sign-in.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { queriesOf, twiceMore } from '../platform/queries.ts'
-import { Boundary, screen } from '../platform/screen.tsx'
+import { Boundary } from '../platform/screen.tsx'
 import { sessionQuery, useSession, WithMe } from '../platform/session.tsx'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
+import {
+  Arrange,
+  GuestPage,
+  MeetingPage,
+  MyTime,
+  People,
+  PlacePage,
+  Places,
+  PollPage,
+  Settings,
+} from './screens.ts'
 import { Shell } from './shell.tsx'
-
-const Arrange = screen(() => import('../openings/arrange.tsx').then((m) => m.Arrange))
-const MyTime = screen(() => import('../time/my-time.tsx').then((m) => m.MyTime))
-const Places = screen(() => import('../places/places-screen.tsx').then((m) => m.PlacesScreen))
-const PlacePage = screen(() => import('../places/place-page.tsx').then((m) => m.PlacePage))
-const People = screen(() => import('../directory/directory.tsx').then((m) => m.People))
-const Settings = screen(() => import('../settings/settings-screen.tsx').then((m) => m.Settings))
-const MeetingPage = screen(() => import('./meeting-page.tsx').then((m) => m.MeetingPage))
-const PollPage = screen(() => import('../polls/poll-page.tsx').then((m) => m.PollPage))
-const GuestPage = screen(() => import('../invitations/guest-page.tsx').then((m) => m.GuestPage))
 
 const queries = queriesOf(twiceMore)
 

@@ -1,6 +1,6 @@
 import { signOut } from '@marmot/contract/people'
 import { clockText, dayOf, minuteOf, shortDay, shortTime, toWall } from '@marmot/core/time'
-import { useQueryClient } from '@tanstack/react-query'
+import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { Search, WifiOff } from 'lucide-react'
 import { type ReactNode, Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router'
@@ -18,14 +18,34 @@ import { WithUndo } from '../platform/undo.tsx'
 import { Reminders } from '../reminders/reminders.tsx'
 import { Loading } from '../ui/parts.tsx'
 import { MY_BUTTON, MyName } from './my-name.tsx'
+import { Arrange, MyTime, People, Places } from './screens.ts'
 
-const SCREENS = [
+interface ScreenLink {
+  readonly to: string
+  readonly name: string
+  readonly key: string
+  /** Fetches what it shows, as soon as somebody is about to go there. */
+  readonly prepare?: (queries: QueryClient) => void
+}
+
+const SCREENS: readonly ScreenLink[] = [
   { to: '/now', name: 'Now', key: '1' },
-  { to: '/time', name: 'My time', key: '2' },
-  { to: '/arrange', name: 'Arrange', key: '3' },
-  { to: '/places', name: 'Places', key: '4' },
-  { to: '/people', name: 'People', key: '5' },
-] as const
+  { to: '/time', name: 'My time', key: '2', prepare: MyTime.prepare },
+  { to: '/arrange', name: 'Arrange', key: '3', prepare: Arrange.prepare },
+  { to: '/places', name: 'Places', key: '4', prepare: Places.prepare },
+  {
+    to: '/people',
+    name: 'People',
+    key: '5',
+    prepare: (queries) => {
+      People.prepare()
+      // It has thousands.
+      void import('../people/people.ts')
+        .then((people) => queries.prefetchQuery(people.directoryQuery))
+        .catch(() => undefined)
+    },
+  },
+]
 
 const MeetingByAddress = part(() => import('./meeting-by-address.tsx').then((m) => m.MeetingByAddress))
 
@@ -176,6 +196,8 @@ const Bar = ({ standing }: { standing: boolean }) => {
           <NavLink
             key={screen.to}
             to={screen.to}
+            onPointerEnter={() => screen.prepare?.(queries)}
+            onFocus={() => screen.prepare?.(queries)}
             className={({ isActive }) =>
               `relative flex items-center whitespace-nowrap border-b-[3px] px-3 pt-[3px] max-md:px-2 ${isActive ? 'border-sun font-semibold' : 'border-transparent hover:border-bar-ink/40'}`
             }

@@ -18,6 +18,7 @@ import {
   type ZoneTable,
   zoneTable,
 } from '@marmot/core/time'
+import { useQuery } from '@tanstack/react-query'
 import { type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useLayerSets } from '../availability/layers.ts'
@@ -26,7 +27,7 @@ import { Board } from '../lanes/board.tsx'
 import type { BoardGroup, BoardRow } from '../lanes/types.ts'
 import { useBrief } from '../openings/brief.tsx'
 import { withPeople } from '../openings/changed-brief.ts'
-import { useDirectory } from '../people/people.ts'
+import { directoryQuery } from '../people/people.ts'
 import { useKeys } from '../platform/keys.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -42,6 +43,14 @@ const WANTED_MINUTES = 30
 const FEW = 100
 /** So far ahead one is told when somebody is free next. */
 const AHEAD = 4 * DAY
+
+const once = <T,>(find: () => T): (() => T) => {
+  let found: { readonly it: T } | null = null
+  return () => {
+    found ??= { it: find() }
+    return found.it
+  }
+}
 
 /** What somebody does now, and when they are free next, in a few words. */
 export const nowWords = (time: LaneTime, now: Instant, home: ZoneTable): string => {
@@ -94,6 +103,38 @@ const Label = ({
     </span>
   </div>
 )
+
+interface Row {
+  readonly person: Listed
+  /** As far as it is here by now. */
+  readonly time: LaneTime | undefined
+  readonly now: Instant
+  readonly axis: BoardRow['axis']
+  readonly home: ZoneTable
+  readonly onArrange: () => void
+  readonly onBeside: () => void
+}
+
+/** Somebody's lane, whose words are found when they are first asked for. */
+const personRow = ({ person, time, now, axis, home, onArrange, onBeside }: Row): BoardRow => {
+  const said = once(() => (time ? nowWords(time, now, home) : ''))
+  const drawn = once(() => time ?? unknownLane(person.zone))
+  return {
+    id: person.id,
+    axis,
+    faded: !time,
+    get time() {
+      return drawn()
+    },
+    get name() {
+      const clock = clockText(minuteOf(toWall(zoneTable(person.zone), now)))
+      return `${person.name}, ${clock} there${said() ? `, ${said()}` : ''}`
+    },
+    get label() {
+      return <Label person={person} words={said()} onArrange={onArrange} onBeside={onBeside} />
+    },
+  }
+}
 
 /** Whom one looks for: by words, by team and by site, which stand in the address. */
 const useLooking = (everybody: readonly Listed[]) => {
@@ -188,7 +229,7 @@ export const People = () => {
   const { brief, change } = useBrief()
   const sets = useLayerSets()
   const field = useRef<HTMLInputElement>(null)
-  const directory = useDirectory()
+  const directory = useQuery(directoryQuery)
   const everybody = useMemo(() => directory.data?.people ?? [], [directory.data])
   const teams = useMemo(() => [...new Set(everybody.flatMap((one) => one.teams))].sort(), [everybody])
   const looking = useLooking(everybody)
@@ -219,36 +260,25 @@ export const People = () => {
     navigate('/time')
   }
 
-  // A lane of thousands is made anew only when its time, or the clock, is another.
+  // A lane of thousands is another only when its time, or the clock, is another; and of it nothing is worked out before it is drawn.
   const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
+  const doing = useRef({ arrangeWith, beside })
+  doing.current = { arrangeWith, beside }
   const rowOf = (one: Listed): BoardRow => {
     const known = made.current.get(one.id)
-    const seen = times.of(one.id)
-    if (known && known.time === seen && known.now === now) return known.row
-    const row = makeRow(one)
-    made.current.set(one.id, { time: seen, now, row })
-    return row
-  }
-  const makeRow = (one: Listed): BoardRow => {
-    const time = times.of(one.id) ?? unknownLane(one.zone)
-    const table = zoneTable(one.zone)
-    const clock = clockText(minuteOf(toWall(table, now)))
-    const said = times.of(one.id) ? nowWords(time, now, zone) : ''
-    return {
-      id: one.id,
-      name: `${one.name}, ${clock} there${said ? `, ${said}` : ''}`,
+    const time = times.of(one.id)
+    if (known && known.time === time && known.now === now) return known.row
+    const row = personRow({
+      person: one,
       time,
+      now,
       axis,
-      faded: !times.of(one.id),
-      label: (
-        <Label
-          person={one}
-          words={said}
-          onArrange={() => arrangeWith([one.id])}
-          onBeside={() => beside([one.id])}
-        />
-      ),
-    }
+      home: zone,
+      onArrange: () => doing.current.arrangeWith([one.id]),
+      onBeside: () => doing.current.beside([one.id]),
+    })
+    made.current.set(one.id, { time, now, row })
+    return row
   }
   // Those at my own site first.
   const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))

@@ -3,13 +3,28 @@ import { laneOf } from '@marmot/contract/openings'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { useQueries } from '@tanstack/react-query'
-import { useCallback, useMemo, useRef, useState } from 'react'
+import { startTransition, useCallback, useMemo, useRef, useState } from 'react'
+import type { z } from 'zod'
 import { call } from '../platform/api.ts'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 
-/** So many people are asked about at once, and not before one has stopped scrolling for this long, in milliseconds. */
+/** So many people are asked about at once. */
 const BATCH = 60
-const RESTED_MS = 60
+/** Who comes into sight right after others is asked about when scrolling has stopped for so long, in milliseconds. */
+const RESTED_MS = 150
+
+type Answer = z.output<typeof readAvailability.answer>
+
+const made = new WeakMap<Answer, readonly (readonly [string, LaneTime])[]>()
+
+/** The lanes of an answer, made once: a lane that is the same is not drawn anew when others come. */
+const lanesIn = (answer: Answer) => {
+  const known = made.get(answer)
+  if (known) return known
+  const lanes = answer.people.map((time) => [time.personId, laneOf(time)] as const)
+  made.set(answer, lanes)
+  return lanes
+}
 
 /**
  * The time of whoever comes into sight, as far as I may see it: `want` names them, `of` gives what is here by now. A directory has
@@ -20,19 +35,26 @@ export const useTimesAsSeen = (from: Instant, to: Instant) => {
   const asked = useRef(new Set<string>())
   const waiting = useRef<string[]>([])
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
+  const lastAt = useRef(Number.NEGATIVE_INFINITY)
   const want = useCallback((ids: readonly string[]) => {
     const fresh = ids.filter((id) => !asked.current.has(id))
     if (fresh.length === 0) return
     for (const id of fresh) asked.current.add(id)
     waiting.current.push(...fresh)
     clearTimeout(timer.current)
-    timer.current = setTimeout(() => {
-      const all = waiting.current.splice(0)
-      const more = Array.from({ length: Math.ceil(all.length / BATCH) }, (_, i) =>
-        all.slice(i * BATCH, (i + 1) * BATCH),
-      )
-      setBatches((before) => [...before, ...more])
-    }, RESTED_MS)
+    const rested = performance.now() - lastAt.current > RESTED_MS
+    lastAt.current = performance.now()
+    timer.current = setTimeout(
+      () => {
+        const all = waiting.current.splice(0)
+        const more = Array.from({ length: Math.ceil(all.length / BATCH) }, (_, i) =>
+          all.slice(i * BATCH, (i + 1) * BATCH),
+        )
+        startTransition(() => setBatches((before) => [...before, ...more]))
+      },
+      // At once where nothing moved; what comes in the same moment goes along.
+      rested ? 0 : RESTED_MS,
+    )
   }, [])
   const answers = useQueries({
     queries: batches.map((ids) => ({
@@ -50,10 +72,7 @@ export const useTimesAsSeen = (from: Instant, to: Instant) => {
     combine: (results) => results.map((one) => one.data),
   })
   const times = useMemo(
-    () =>
-      new Map<string, LaneTime>(
-        answers.flatMap((one) => (one?.people ?? []).map((time) => [time.personId, laneOf(time)] as const)),
-      ),
+    () => new Map<string, LaneTime>(answers.flatMap((one) => (one ? lanesIn(one) : []))),
     [answers],
   )
   return { want, of: (id: string): LaneTime | undefined => times.get(id) }

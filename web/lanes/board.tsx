@@ -2,7 +2,7 @@ import { type BusySpan, during, duringInWords, type Span } from '@marmot/core/av
 import { clocksInWords, type Instant, spanInWords, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { type Axis, ticksOf } from './axis.ts'
-import { Chunk, chunksOf } from './chunk.tsx'
+import { Chunks } from './chunk.tsx'
 import { useDrag } from './drag.ts'
 import { pressKey } from './keyboard.ts'
 import { Lane } from './lane.tsx'
@@ -10,7 +10,7 @@ import './lanes.css'
 import { part } from '../platform/part.tsx'
 import { createPlumb, type Plumb, usePlumb } from './plumb.ts'
 import { Ruler } from './ruler.tsx'
-import type { BoardProps, BoardRow, Chosen } from './types.ts'
+import type { BoardProps, BoardRow, Chosen, Light } from './types.ts'
 
 /** On a narrow screen alone. */
 const Upright = part(() => import('./upright.tsx').then((m) => m.Upright))
@@ -62,6 +62,23 @@ const Hours = ({ axis, home, width }: { axis: Axis; home: ZoneTable; width: numb
     ))}
   </div>
 )
+
+/** The times that work, as light through all lanes. */
+const Lights = ({ lights, axis, width }: { lights: readonly Light[]; axis: Axis; width: number }) =>
+  lights.map((light) => {
+    const left = Math.max(0, axis.at(light.start))
+    const right = Math.min(1, axis.at(light.end))
+    if (right <= left) return null
+    return (
+      <div
+        key={light.start}
+        className="light"
+        style={{ left: `${left * 100}%`, width: `${(right - left) * 100}%`, opacity: light.strength }}
+      >
+        {(right - left) * width > 60 && light.words && <span>{light.words}</span>}
+      </div>
+    )
+  })
 
 /** Where something lies as yet that is to be moved. */
 const Present = ({ span, axis }: { span: Span; axis: Axis }) => {
@@ -169,7 +186,6 @@ const RowLane = memo(
 const MANY = 24
 /** From this many on they are not even made, but a chunk at a time. */
 const VERY_MANY = 100
-const CHUNK = 10
 
 /**
  * The one lane component: rows of time, left to right, with rulers for each zone, the openings as light, the chosen
@@ -243,7 +259,20 @@ export const Board = (props: BoardProps) => {
       onKeys={onKeys}
     />
   )
+  const drawnNow = useRef(drawn)
+  drawnNow.current = drawn
+  const { now, dense } = props
+  // Of very many lanes only those pieces are drawn anew of which something is another.
+  const stamp = useMemo(
+    () => [width, home, active?.id, chosen, across, gone, now, dense, drawing],
+    [width, home, active?.id, chosen, across, gone, now, dense, drawing],
+  )
+  const tellNear = useCallback((some: readonly BoardRow[]) => newest.current.onNear?.(some), [])
   let index = 0
+  const past = (count: number): number => {
+    index += count
+    return index - count
+  }
   return (
     <div
       ref={ref}
@@ -307,21 +336,17 @@ export const Board = (props: BoardProps) => {
                   </div>
                 </div>
               ))}
-              {rows.length > VERY_MANY
-                ? chunksOf(group.rows, CHUNK).map((some) => {
-                    const from = index
-                    index += some.length
-                    return (
-                      <Chunk
-                        key={some[0]?.id}
-                        count={some.length}
-                        onNear={() => newest.current.onNear?.(some)}
-                      >
-                        {() => some.map((row, i) => drawn(row, from + i + 1))}
-                      </Chunk>
-                    )
-                  })
-                : group.rows.map((row) => drawn(row, ++index))}
+              {rows.length > VERY_MANY ? (
+                <Chunks
+                  rows={group.rows}
+                  from={past(group.rows.length)}
+                  stamp={stamp}
+                  draw={drawnNow}
+                  onNear={tellNear}
+                />
+              ) : (
+                group.rows.map((row) => drawn(row, ++index))
+              )}
             </div>
           ))}
         </div>
@@ -333,24 +358,7 @@ export const Board = (props: BoardProps) => {
       {across === 'all' && axis && rows.length > 0 && !props.upright && (
         <>
           <div className="over over-light" aria-hidden>
-            {props.lights?.map((light) => {
-              const left = Math.max(0, axis.at(light.start))
-              const right = Math.min(1, axis.at(light.end))
-              if (right <= left) return null
-              return (
-                <div
-                  key={light.start}
-                  className="light"
-                  style={{
-                    left: `${left * 100}%`,
-                    width: `${(right - left) * 100}%`,
-                    opacity: light.strength,
-                  }}
-                >
-                  {(right - left) * width > 60 && light.words && <span>{light.words}</span>}
-                </div>
-              )
-            })}
+            {props.lights && <Lights lights={props.lights} axis={axis} width={width} />}
             {props.now > axis.from && props.now < axis.to && (
               <div className="now-line" style={{ left: `${axis.at(props.now) * 100}%` }} />
             )}

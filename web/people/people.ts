@@ -1,5 +1,5 @@
 import { listDirectory, type Person, readPeople, searchPeople } from '@marmot/contract/people'
-import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, queryOptions, useQueries, useQuery } from '@tanstack/react-query'
 import { call } from '../platform/api.ts'
 
 const peopleKey = (...asked: readonly string[]) => ['people', ...asked]
@@ -18,8 +18,11 @@ export const usePeople = (ids: readonly string[], teams: readonly string[] = [])
 }
 
 /** Everybody of the directory, by name: nothing of their time. */
-export const useDirectory = () =>
-  useQuery({ queryKey: peopleKey('directory'), queryFn: () => call(listDirectory), staleTime: 300_000 })
+export const directoryQuery = queryOptions({
+  queryKey: peopleKey('directory'),
+  queryFn: () => call(listDirectory),
+  staleTime: 300_000,
+})
 
 /** People and teams whose names begin with some letters, from so many letters on. */
 export const usePeopleSearch = (letters: string, least = 1) =>

@@ -1,12 +1,4 @@
-import {
-  Component,
-  type ComponentType,
-  type LazyExoticComponent,
-  lazy,
-  type ReactNode,
-  Suspense,
-  useState,
-} from 'react'
+import { Component, type ComponentType, lazy, type ReactNode, Suspense, useState } from 'react'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 
 /** What browsers say, each in its own words, of code that could not be fetched. */
@@ -51,19 +43,24 @@ export class Boundary extends Component<BoundaryProps, { error: unknown }> {
   }
 }
 
-/** A screen whose code is fetched when it is first shown; what could not be fetched is asked for again on request. */
-export const screen = <P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> => {
-  const fetched = (): LazyExoticComponent<ComponentType<P>> =>
-    lazy(() => load().then((component) => ({ default: component })))
-  let Inner = fetched()
-  return (props: P) => {
-    const [, setTries] = useState(0)
-    const retry = () => {
-      Inner = fetched()
-      setTries((tries) => tries + 1)
-    }
+/** A screen, and how to have its code here before it is shown. */
+export type Screen<P extends object> = ComponentType<P> & { readonly prepare: () => void }
+
+/**
+ * A screen whose code is fetched when it is first shown, or when somebody is about to go there; what could not be fetched is asked
+ * for again on request.
+ */
+export const screen = <P extends object>(load: () => Promise<ComponentType<P>>): Screen<P> => {
+  // What is here already is drawn at once: a lazy part would show that it is waiting first, and React keeps that for 300 ms.
+  let here: ComponentType<P> | null = null
+  const fetched = async () => {
+    here = await load()
+    return { default: here }
+  }
+  const shown = (props: P) => {
+    const [{ Inner }, setInner] = useState(() => ({ Inner: here ?? lazy(fetched) }))
     return (
-      <Boundary onRetry={retry}>
+      <Boundary onRetry={() => setInner({ Inner: lazy(fetched) })}>
         <Suspense
           fallback={
             <div className="p-8">
@@ -76,4 +73,5 @@ export const screen = <P extends object>(load: () => Promise<ComponentType<P>>):
       </Boundary>
     )
   }
+  return Object.assign(shown, { prepare: () => void fetched().catch(() => undefined) })
 }
