@@ -88,6 +88,7 @@ export const measurePeople = async (page: Page, url: string): Promise<boolean> =
         `document.querySelector('[data-testid=people]').innerText.includes('Tashi Lhendup')`,
       ),
     )
+    await page.waitForTimeout(HAND_MS)
     followed.push(
       await until(
         page,

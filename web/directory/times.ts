@@ -8,10 +8,10 @@ import type { z } from 'zod'
 import { call } from '../platform/api.ts'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
 
-/** So many people are asked about at once. */
-const BATCH = 60
+/** So many people are asked about at once, about as many as are in sight: they are the first to be known. */
+const BATCH = 20
 /** Who comes into sight right after others is asked about when scrolling has stopped for so long, in milliseconds. */
-const RESTED_MS = 150
+const RESTED_MS = 300
 
 type Answer = z.output<typeof readAvailability.answer>
 
@@ -36,23 +36,28 @@ export const useTimesAsSeen = (from: Instant, to: Instant) => {
   const waiting = useRef<string[]>([])
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const lastAt = useRef(Number.NEGATIVE_INFINITY)
+  const soon = useRef(false)
   const want = useCallback((ids: readonly string[]) => {
     const fresh = ids.filter((id) => !asked.current.has(id))
     if (fresh.length === 0) return
     for (const id of fresh) asked.current.add(id)
     waiting.current.push(...fresh)
-    clearTimeout(timer.current)
-    const rested = performance.now() - lastAt.current > RESTED_MS
+    const before = lastAt.current
     lastAt.current = performance.now()
+    // At once where nothing moved; what comes in the same moment goes along. Else when it has come to rest.
+    const rested = lastAt.current - before > RESTED_MS
+    if (!rested && soon.current) return
+    soon.current = rested
+    clearTimeout(timer.current)
     timer.current = setTimeout(
       () => {
+        soon.current = false
         const all = waiting.current.splice(0)
         const more = Array.from({ length: Math.ceil(all.length / BATCH) }, (_, i) =>
           all.slice(i * BATCH, (i + 1) * BATCH),
         )
-        startTransition(() => setBatches((before) => [...before, ...more]))
+        startTransition(() => setBatches((known) => [...known, ...more]))
       },
-      // At once where nothing moved; what comes in the same moment goes along.
       rested ? 0 : RESTED_MS,
     )
   }, [])
