@@ -1,5 +1,14 @@
 import { expect, test } from '@playwright/test'
-import { arrangeWith, expectAccessible, expectNoSideways, lane, MARMOT, sendAs, signIn } from './person.ts'
+import {
+  arrangeWith,
+  expectAccessible,
+  expectNoSideways,
+  expectThumbs,
+  lane,
+  MARMOT,
+  sendAs,
+  signIn,
+} from './person.ts'
 
 const SCREENS = [
   '/now',
@@ -36,7 +45,9 @@ for (const { name, options } of WIDTHS)
         await expect(page.locator('main')).not.toContainText(/^\s*(?:Fetching|Loading)/)
         await page.waitForLoadState('networkidle')
         await expectAccessible(page, `${path} ${name}, ${colorScheme}`)
-        if (name === 'on a phone') await expectNoSideways(page)
+        if (name !== 'on a phone') continue
+        await expectNoSideways(page)
+        await expectThumbs(page, path)
       }
     })
 

@@ -56,6 +56,27 @@ export const expectNoSideways = async (page: Page): Promise<void> => {
   ).toBeLessThanOrEqual(0)
 }
 
+/**
+ * On a phone: what is pressed is as tall as a thumb needs (WCAG 2.2, 2.5.5), and not too narrow. Links within a sentence are as tall
+ * as its words; what lies on lanes is as long as it lasts.
+ */
+export const expectThumbs = async (page: Page, where: string): Promise<void> => {
+  const small = await page.evaluate(() =>
+    [...document.querySelectorAll<HTMLElement>('button, a[href], input, select, textarea, summary')].flatMap(
+      (one) => {
+        const box = (one.closest('label') ?? one).getBoundingClientRect()
+        const { display, visibility } = getComputedStyle(one)
+        const seen = box.width > 1 && box.height > 1 && visibility !== 'hidden' && !one.closest('.sr-only')
+        const pressed = display !== 'inline' && !one.matches('[data-part], :disabled')
+        return seen && pressed && (box.height < 44 || box.width < 24)
+          ? [`${one.ariaLabel ?? one.textContent}: ${Math.round(box.width)} × ${Math.round(box.height)}`]
+          : []
+      },
+    ),
+  )
+  expect(small, where).toEqual([])
+}
+
 /** The state of a lane as a screen reader hears it. */
 export const lane = (page: Page, name: string) => page.getByRole('gridcell', { name: new RegExp(`^${name}`) })
 

@@ -1,5 +1,14 @@
 import { expect, test } from '@playwright/test'
-import { allTold, expectAccessible, expectNoSideways, MARMOT, sendAs, sheetOf, signIn } from './person.ts'
+import {
+  allTold,
+  expectAccessible,
+  expectNoSideways,
+  expectThumbs,
+  MARMOT,
+  sendAs,
+  sheetOf,
+  signIn,
+} from './person.ts'
 
 test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', async ({ browser }, {
   retry,
@@ -28,6 +37,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
 
   // Answered where it stands.
   await block.tap()
+  await expectThumbs(phone, 'An invitation on a phone')
   await sheetOf(phone, title).getByRole('button', { name: 'Yes, I come' }).tap()
   await expect(phone.getByText(`You said yes: ${title}`)).toBeVisible()
   await phone.keyboard.press('Escape')
@@ -43,6 +53,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
   await mine.getByRole('grid', { name: 'My days' }).getByTitle(`16:00 to 17:00, ${title}`).tap()
   await sheetOf(mine, title).getByRole('button', { name: 'Change…' }).tap()
   const change = sheetOf(mine, `Change ${title}`)
+  await expectThumbs(mine, 'A meeting that is changed on a phone')
   await change.getByLabel('From').fill('17:00')
   await expect(change).toContainText('Tuesday 24 November, 17:00 to 18:00')
   await change.getByRole('button', { name: /^Change it and tell/ }).tap()

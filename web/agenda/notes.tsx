@@ -41,7 +41,7 @@ const caret = (user: Record<string, unknown>): HTMLElement => {
 /** What was asked for just now is where one types. */
 const focus = (field: HTMLElement | null) => field?.focus()
 
-const TOOL = 'grid size-8 place-items-center rounded hover:bg-shade aria-pressed:bg-shade max-md:size-11'
+const TOOL = 'grid size-8 place-items-center rounded hover:bg-shade aria-pressed:bg-shade max-md:size-thumb'
 
 /** The notes below the points of an agenda, written together. */
 export const Notes = ({

@@ -38,7 +38,7 @@ import { Button, flowerOf } from '../ui/parts.tsx'
 import type { Other, Together } from './together.ts'
 
 const FIELD =
-  'min-h-8 rounded-md border border-transparent bg-transparent px-2 py-1 hover:border-line focus:border-soft/50 focus:bg-paper max-md:min-h-11'
+  'min-h-8 rounded-md border border-transparent bg-transparent px-2 py-1 hover:border-line focus:border-soft/50 focus:bg-paper max-md:min-h-thumb'
 
 /** The points of an agenda as they stand, anew whenever somebody changes them. */
 const useItems = (document: Y.Doc): readonly AgendaItem[] => {
@@ -109,7 +109,7 @@ const Point = ({ item, number, names, others, document, onFocus, onNext, onRemov
         type="button"
         ref={setActivatorNodeRef}
         aria-label={`Move ${called}`}
-        className="grid size-7 cursor-grab touch-none place-items-center rounded text-soft hover:bg-shade max-md:size-11"
+        className="grid size-7 cursor-grab touch-none place-items-center rounded text-soft hover:bg-shade max-md:size-thumb"
         {...attributes}
         {...listeners}
       >
@@ -160,7 +160,7 @@ const Point = ({ item, number, names, others, document, onFocus, onNext, onRemov
       <button
         type="button"
         aria-label={`Take out ${called}`}
-        className="grid size-7 place-items-center rounded text-soft hover:bg-shade max-md:size-11 max-md:justify-self-end"
+        className="grid size-7 place-items-center rounded text-soft hover:bg-shade max-md:size-thumb max-md:justify-self-end"
         onClick={onRemove}
       >
         <X size={15} aria-hidden />
@@ -263,7 +263,7 @@ export const Points = ({
         </SortableContext>
       </DndContext>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-line border-t pt-2">
-        <Button onClick={() => add()} className="max-md:min-h-11">
+        <Button onClick={() => add()} className="max-md:min-h-thumb">
           <Plus size={15} aria-hidden /> Add a point
         </Button>
         <span aria-live="polite" className={long ? 'font-semibold text-coral' : 'text-soft'}>

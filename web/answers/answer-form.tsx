@@ -40,7 +40,7 @@ export const WhichDates = ({
         { recurrence: date.recurrence, words: `Only ${date.words}` },
         { recurrence: null, words: 'All dates' },
       ].map((choice) => (
-        <label key={choice.words} className="inline-flex min-h-8 items-center gap-1.5 max-md:min-h-11">
+        <label key={choice.words} className="inline-flex min-h-8 items-center gap-1.5 max-md:min-h-thumb">
           <input
             type="radio"
             name={name}
@@ -135,7 +135,7 @@ export const AnswerForm = ({
       </div>
       <div className="flex flex-wrap items-center gap-x-4">
         {quietly !== null && (
-          <label className="inline-flex min-h-8 items-center gap-1.5 self-start text-sm max-md:min-h-11">
+          <label className="inline-flex min-h-8 items-center gap-1.5 self-start text-sm max-md:min-h-thumb">
             <input
               type="checkbox"
               className="accent-gentian"

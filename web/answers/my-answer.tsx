@@ -19,7 +19,7 @@ const SAID: Record<Given, string> = {
   declined: 'You said no; it is not in your time any more',
 }
 
-const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:min-h-11'
+const LINK = 'min-h-8 text-gentian text-sm underline underline-offset-2 max-md:min-h-thumb'
 
 /** Answers a meeting of mine: in one of three ways, by another time, or by passing it on. */
 export const MyAnswer = ({ meeting }: { meeting: Meeting }) => {

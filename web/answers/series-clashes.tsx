@@ -46,7 +46,7 @@ export const SeriesClashes = ({ entryId }: { entryId: string }) => {
               <li key={date.recurrence}>
                 <button
                   type="button"
-                  className="min-h-7 text-left underline decoration-coral/50 underline-offset-2 max-md:min-h-11"
+                  className="min-h-7 text-left underline decoration-coral/50 underline-offset-2 max-md:min-h-thumb"
                   onClick={() => setSearch({ meeting: entryId, date: date.recurrence })}
                 >
                   {shortDay(dayAt(date.start))}

@@ -48,11 +48,11 @@ const After = ({ meeting, record }: { meeting: Meeting; record: Record }) => {
       <Attendance record={record} zone={zone} />
       <div className="flex flex-wrap gap-2">
         {session.conferences && (
-          <Button onClick={() => setAgain(true)} className="max-md:min-h-11">
+          <Button onClick={() => setAgain(true)} className="max-md:min-h-thumb">
             Meet again…
           </Button>
         )}
-        <Button onClick={arrange} className="max-md:min-h-11">
+        <Button onClick={arrange} className="max-md:min-h-thumb">
           Arrange the next one
         </Button>
       </div>
@@ -103,12 +103,12 @@ const Header = ({ meeting, there }: { meeting: Meeting; there: number }) => {
           link={() => linkToJoin(entryId, recurrence)}
         />
       )}
-      <Button onClick={details} className="on-screen max-md:min-h-11">
+      <Button onClick={details} className="on-screen max-md:min-h-thumb">
         Answers and details
       </Button>
       <a
         href="#conversation"
-        className="flex min-h-11 items-center text-gentian underline underline-offset-2 md:hidden"
+        className="flex min-h-thumb items-center text-gentian underline underline-offset-2 md:hidden"
       >
         Conversation
       </a>

@@ -13,7 +13,7 @@ const LIGHTS = {
 } as const
 
 const ITEM =
-  'flex min-h-9 cursor-pointer items-center gap-2.5 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11'
+  'flex min-h-9 cursor-pointer items-center gap-2.5 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-thumb'
 
 /** Everything about oneself: settings, light, keys, the way out. */
 export const MyMenu = ({ onLeave }: { onLeave: () => void }) => {

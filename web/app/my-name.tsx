@@ -1,7 +1,7 @@
 import { ChevronDown, CircleUser } from 'lucide-react'
 
 export const MY_BUTTON =
-  'flex min-h-8 items-center gap-1.5 rounded px-2 hover:bg-bar-ink/15 max-md:size-11 max-md:justify-center'
+  'flex min-h-8 items-center gap-1.5 rounded px-2 hover:bg-bar-ink/15 max-md:size-thumb max-md:justify-center'
 
 /** Who is signed in, as it stands in the bar: on a narrow screen a sign for it. */
 export const MyName = ({ name }: { name: string }) => (

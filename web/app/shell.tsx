@@ -73,7 +73,7 @@ const JumpButton = () => {
       <button
         type="button"
         onClick={open}
-        className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:size-11 max-md:justify-center max-md:border-transparent"
+        className="flex items-center gap-1.5 rounded-md border border-bar-ink/40 px-2 py-0.5 hover:bg-bar-ink/15 max-md:size-thumb max-md:justify-center max-md:border-transparent"
       >
         <Search size={14} aria-hidden /> <span className="max-md:sr-only">Find… Ctrl K</span>
       </button>
@@ -189,7 +189,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
   const wall = toWall(zone, now)
   const site = session.sites.find((each) => each.id === person.siteId)
   return (
-    <header className="on-screen flex h-11 shrink-0 items-center gap-4 bg-bar px-4 text-bar-ink max-md:gap-2 max-md:px-2">
+    <header className="on-screen flex h-11 max-md:h-thumb shrink-0 items-center gap-4 bg-bar px-4 text-bar-ink max-md:gap-2 max-md:px-2">
       <Mark />
       <nav aria-label="Screens" className="flex h-full items-stretch max-md:flex-1">
         {SCREENS.map((screen) => (

@@ -11,7 +11,7 @@ import type { KnownLayer, useLayerSets } from './layers.ts'
 /** A field that was just asked for is where one types next. */
 const focusOnSight = (field: HTMLInputElement | null): void => field?.focus()
 
-const SMALL = 'grid size-7 place-items-center rounded hover:bg-shade max-md:size-11'
+const SMALL = 'grid size-7 place-items-center rounded hover:bg-shade max-md:size-thumb'
 
 /** One layer: whose it is, its colour, whether it is shown, and at which level one looks at it. */
 const Row = ({
@@ -141,7 +141,7 @@ const Sets = ({ sets, some }: { sets: ReturnType<typeof useLayerSets>; some: boo
         (naming === null ? (
           <button
             type="button"
-            className="min-h-7 text-gentian underline underline-offset-2 max-md:min-h-11"
+            className="min-h-7 text-gentian underline underline-offset-2 max-md:min-h-thumb"
             onClick={() => setNaming(sets.current?.name ?? '')}
           >
             {sets.current?.name ? `Kept as: ${sets.current.name}` : 'Keep these under a name'}
@@ -274,7 +274,7 @@ export const BesideMine = ({
               type="button"
               aria-pressed={over === each.value}
               onClick={() => onOver(each.value)}
-              className="min-h-7 border border-soft/50 px-2 first:rounded-l-md last:rounded-r-md aria-pressed:bg-ink aria-pressed:text-ground max-md:min-h-11"
+              className="min-h-7 border border-soft/50 px-2 first:rounded-l-md last:rounded-r-md aria-pressed:bg-ink aria-pressed:text-ground max-md:min-h-thumb"
             >
               {each.words}
             </button>

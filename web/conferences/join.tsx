@@ -62,7 +62,7 @@ export const Join = ({
           tone={on ? 'primary' : 'plain'}
           disabled={!on || busy}
           onClick={join}
-          className="max-md:min-h-11"
+          className="max-md:min-h-thumb"
         >
           <Video size={16} aria-hidden />
           {busy

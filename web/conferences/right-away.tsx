@@ -83,7 +83,7 @@ export const MeetRightAway = ({
               <button
                 type="button"
                 aria-label={`Without ${one.name}`}
-                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
                 onClick={() => setChosen((before) => before.filter((each) => each !== one))}
               >
                 <X size={15} aria-hidden />
@@ -103,7 +103,7 @@ export const MeetRightAway = ({
         </Field>
         {trouble && <Trouble>{trouble}</Trouble>}
         <div className="flex justify-end">
-          <Button tone="primary" disabled={busy} onClick={begin} className="max-md:min-h-11">
+          <Button tone="primary" disabled={busy} onClick={begin} className="max-md:min-h-thumb">
             {busy ? 'Calling…' : press}
           </Button>
         </div>

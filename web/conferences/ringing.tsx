@@ -42,12 +42,12 @@ export const Ringing = () => {
       <p className="min-w-0 flex-1">
         <b className="font-semibold">{one.by}</b> calls you to <b className="font-semibold">{one.title}</b>
       </p>
-      <Button onClick={() => dismiss(one.id)} className="max-md:min-h-11">
+      <Button onClick={() => dismiss(one.id)} className="max-md:min-h-thumb">
         Not now
       </Button>
       <Button
         tone="primary"
-        className="max-md:min-h-11"
+        className="max-md:min-h-thumb"
         onClick={() => {
           navigate(
             `/meeting/${one.entryId}${one.recurrence ? `?date=${encodeURIComponent(one.recurrence)}` : ''}`,

@@ -56,9 +56,9 @@ const CallIn = ({ entryId, recurrence }: { entryId: string; recurrence: string |
           value={number}
           placeholder="or a telephone number"
           onChange={(event) => setNumber(event.target.value)}
-          className="min-w-0 flex-1 rounded-md border border-soft/50 bg-paper px-2 py-1 text-sm max-md:min-h-11"
+          className="min-w-0 flex-1 rounded-md border border-soft/50 bg-paper px-2 py-1 text-sm max-md:min-h-thumb"
         />
-        <Button type="submit" disabled={busy || !number.trim()} className="max-md:min-h-11">
+        <Button type="submit" disabled={busy || !number.trim()} className="max-md:min-h-thumb">
           <PhoneOutgoing size={14} aria-hidden /> Call
         </Button>
       </form>

@@ -179,7 +179,7 @@ export const Composer = ({
           type="button"
           disabled={busy !== ''}
           onClick={picking.pick}
-          className="flex min-h-8 items-center gap-1.5 text-gentian text-sm underline underline-offset-2 max-md:min-h-11"
+          className="flex min-h-8 items-center gap-1.5 text-gentian text-sm underline underline-offset-2 max-md:min-h-thumb"
         >
           <Paperclip size={14} aria-hidden /> {busy === 'Attaching…' ? busy : 'Attach a file'}
         </button>
@@ -187,7 +187,7 @@ export const Composer = ({
         <span className="flex-1" />
         <Button
           tone="primary"
-          className="max-md:min-h-11"
+          className="max-md:min-h-thumb"
           disabled={busy !== '' || (text.trim() === '' && files.length === 0)}
           onClick={send}
         >

@@ -72,7 +72,7 @@ const Files = ({
       <h3 className="font-semibold">Files</h3>
       <ul>
         {files.map((file) => (
-          <li key={file.id} className="flex min-h-8 items-center gap-2 text-sm max-md:min-h-11">
+          <li key={file.id} className="flex min-h-8 items-center gap-2 text-sm max-md:min-h-thumb">
             <File file={file} way={way} />
             <span className="whitespace-nowrap text-soft">{sizeInWords(file.size)}</span>
             <span className="min-w-0 flex-1 truncate text-right text-soft">{file.who}</span>
@@ -80,7 +80,7 @@ const Files = ({
               <button
                 type="button"
                 aria-label={`Take ${file.name} off`}
-                className="grid size-7 shrink-0 place-items-center max-md:size-11"
+                className="grid size-7 shrink-0 place-items-center max-md:size-thumb"
                 onClick={() => remove(file)}
               >
                 <X size={14} aria-hidden />

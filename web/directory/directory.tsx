@@ -166,7 +166,7 @@ const useLooking = (everybody: readonly Listed[]) => {
   return { text, setText, team, siteId, put, shown }
 }
 
-const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-11'
+const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb'
 
 /** The field and the choices by which one looks for people. */
 const Narrowing = ({
@@ -189,7 +189,7 @@ const Narrowing = ({
         placeholder="Find: a name, what they do"
         value={text}
         onChange={(event) => setText(event.target.value)}
-        className="min-h-8 w-64 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-11 max-md:w-full"
+        className="min-h-8 w-64 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-thumb max-md:w-full"
       />
       <select
         aria-label="Team"

@@ -154,7 +154,7 @@ const More = ({ form }: { form: EntryForm }) => {
     (entry?.attachments.length ?? 0) > 0
   return (
     <details open={said || undefined} className="group">
-      <summary className="min-h-8 cursor-pointer py-1 text-gentian underline underline-offset-2 max-md:min-h-11">
+      <summary className="min-h-8 cursor-pointer py-1 text-gentian underline underline-offset-2 max-md:min-h-thumb">
         Description, category, reminders, files, who may read it
       </summary>
       <div className="flex flex-col gap-3 pt-2">

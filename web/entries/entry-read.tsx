@@ -242,7 +242,7 @@ export const EntryRead = ({
           {mayChange && (
             <button
               type="button"
-              className="rounded px-1 text-coral underline underline-offset-2 max-md:min-h-11"
+              className="rounded px-1 text-coral underline underline-offset-2 max-md:min-h-thumb"
               onClick={() => setDeleting(true)}
             >
               Delete…

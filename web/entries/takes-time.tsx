@@ -42,7 +42,7 @@ export const TakesTime = ({
         .map((state) => (
           <label
             key={state}
-            className="flex min-h-8 items-center gap-1.5 rounded-full border border-soft/50 px-2.5 text-sm has-checked:border-gentian has-checked:bg-gentian/12 has-checked:font-semibold has-focus-visible:outline-2 has-focus-visible:outline-gentian max-md:min-h-11"
+            className="flex min-h-8 items-center gap-1.5 rounded-full border border-soft/50 px-2.5 text-sm has-checked:border-gentian has-checked:bg-gentian/12 has-checked:font-semibold has-focus-visible:outline-2 has-focus-visible:outline-gentian max-md:min-h-thumb"
           >
             <input
               type="radio"

@@ -46,7 +46,7 @@ export const WithPeople = ({
               <button
                 type="button"
                 aria-label={`Without ${one.name}`}
-                className="grid size-7 place-items-center rounded-full hover:bg-line max-md:size-11"
+                className="grid size-7 place-items-center rounded-full hover:bg-line max-md:size-thumb"
                 onClick={() => onChange(value.filter((each) => each.key !== one.key))}
               >
                 <X size={13} aria-hidden />
@@ -81,7 +81,7 @@ export const WithPeople = ({
             <button
               key={one.id}
               type="button"
-              className="min-h-7 rounded-full border border-soft/50 px-2.5 text-sm hover:bg-shade max-md:min-h-11"
+              className="min-h-7 rounded-full border border-soft/50 px-2.5 text-sm hover:bg-shade max-md:min-h-thumb"
               onClick={() =>
                 add([
                   {

@@ -183,7 +183,7 @@ export const InAndOut = () => {
           <a
             href="/api/export"
             download="marmot.ics"
-            className="inline-flex min-h-8 items-center rounded-md border border-soft/50 bg-paper px-3 py-1 hover:bg-shade"
+            className="inline-flex min-h-8 items-center rounded-md border border-soft/50 bg-paper px-3 py-1 hover:bg-shade max-md:min-h-thumb"
           >
             Export my calendar
           </a>

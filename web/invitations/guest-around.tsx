@@ -71,7 +71,7 @@ export const GuestAround = ({
           <>
             {agenda.data && written && <AgendaText agenda={agenda.data} length={length} />}
             {agenda.data && !written && <p className="text-soft">No agenda yet.</p>}
-            <Button className="self-start max-md:min-h-11" onClick={() => setWriting(true)}>
+            <Button className="self-start max-md:min-h-thumb" onClick={() => setWriting(true)}>
               Write in the agenda
             </Button>
           </>

@@ -59,7 +59,7 @@ const GoTo = ({ view }: { view: View }) => {
           setTyped(event.target.value)
           setUnclear(false)
         }}
-        className={`w-full min-w-0 rounded border bg-paper px-1.5 text-[13px] max-md:min-h-11 ${unclear ? 'border-coral text-coral' : 'border-line'}`}
+        className={`w-full min-w-0 rounded border bg-paper px-1.5 text-[13px] max-md:min-h-thumb ${unclear ? 'border-coral text-coral' : 'border-line'}`}
       />
     </form>
   )

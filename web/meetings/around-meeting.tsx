@@ -36,7 +36,7 @@ export const AroundMeeting = ({ meeting }: { meeting: Meeting }) => {
         <span className="text-soft text-sm">{words.join(', ')}</span>
         <Link
           to={pageOf(entryId, recurrence)}
-          className="ml-auto text-gentian underline underline-offset-2 max-md:min-h-11"
+          className="ml-auto text-gentian underline underline-offset-2 max-md:min-h-thumb"
         >
           Open agenda and conversation
         </Link>

@@ -88,7 +88,7 @@ const Row = ({
         {out ? (
           <button
             type="button"
-            className="min-h-8 rounded px-1.5 text-sm underline underline-offset-2 max-md:min-h-11"
+            className="min-h-8 rounded px-1.5 text-sm underline underline-offset-2 max-md:min-h-thumb"
             onClick={() => set({ members: withMore(fields.members, [member], scope) })}
           >
             keep
@@ -103,7 +103,7 @@ const Row = ({
               <button
                 type="button"
                 aria-label={`${member.name} is ${member.required ? 'required' : 'optional'}: change`}
-                className="min-h-8 w-[68px] rounded px-1 text-sm underline decoration-soft/60 underline-offset-2 hover:bg-shade max-md:min-h-11"
+                className="min-h-8 w-[68px] rounded px-1 text-sm underline decoration-soft/60 underline-offset-2 hover:bg-shade max-md:min-h-thumb"
                 onClick={() =>
                   set({
                     members: fields.members.map((one) =>
@@ -118,7 +118,7 @@ const Row = ({
             <button
               type="button"
               aria-label={`Take ${member.name} out`}
-              className="grid size-8 place-items-center rounded text-soft hover:bg-shade hover:text-ink max-md:size-11"
+              className="grid size-8 place-items-center rounded text-soft hover:bg-shade hover:text-ink max-md:size-thumb"
               onClick={() => set({ members: without(fields.members, member.key, scope) })}
             >
               <X size={15} aria-hidden />
@@ -146,7 +146,7 @@ const SomeDates = ({ change, member, known }: { change: ChangeInHand; member: Me
       {member.toAll ? 'to all dates' : 'some dates only'}
       <button
         type="button"
-        className="min-h-7 rounded px-1 underline underline-offset-2 hover:text-ink max-md:min-h-11"
+        className="min-h-7 rounded px-1 underline underline-offset-2 hover:text-ink max-md:min-h-thumb"
         onClick={() =>
           set({
             members: fields.members.map((one) =>

@@ -46,7 +46,7 @@ export const ChangePlaces = ({ change }: { change: ChangeInHand }) => {
   const free = placesThatFit(here, time, seats, home).filter(({ id }) => !fields.places.includes(id))
   const siteOf = (siteId: string) =>
     siteId === home ? '' : `, ${resources.find((one) => one.siteId === siteId)?.site ?? ''}`
-  const pill = 'flex min-h-8 items-center gap-1 rounded-full border px-2.5 max-md:min-h-11'
+  const pill = 'flex min-h-8 items-center gap-1 rounded-full border px-2.5 max-md:min-h-thumb'
   return (
     <fieldset className="flex flex-wrap items-center gap-1.5 text-sm" aria-busy={pending}>
       <legend className="mb-0.5 text-soft text-sm">Places</legend>

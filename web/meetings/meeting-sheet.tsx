@@ -90,7 +90,7 @@ const Remind = ({ meeting, participant }: { meeting: Meeting; participant: Parti
       disabled={busy}
       onClick={remind}
       aria-label={`Remind ${participant.name}`}
-      className="mr-2 text-gentian underline underline-offset-2 max-md:min-h-11"
+      className="mr-2 text-gentian underline underline-offset-2 max-md:min-h-thumb"
     >
       remind
     </button>
@@ -184,7 +184,7 @@ const Nudging = ({ meeting, waiting }: { meeting: Meeting; waiting: number }) =>
         <span className="text-soft">All of them were reminded less than a day ago.</span>
       )}
       {start - now > 2 * DAY && (
-        <label className="flex min-h-8 items-center gap-1.5 max-md:min-h-11">
+        <label className="flex min-h-8 items-center gap-1.5 max-md:min-h-thumb">
           <input
             type="checkbox"
             className="accent-gentian"

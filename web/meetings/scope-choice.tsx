@@ -22,7 +22,7 @@ export const ScopeChoice = ({
     <fieldset className="flex flex-wrap gap-x-4">
       <legend className="sr-only">Which dates</legend>
       {SCOPES.map((scope) => (
-        <label key={scope} className="inline-flex min-h-8 items-center gap-1.5 max-md:min-h-11">
+        <label key={scope} className="inline-flex min-h-8 items-center gap-1.5 max-md:min-h-thumb">
           <input
             type="radio"
             name={name}

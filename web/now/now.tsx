@@ -302,7 +302,7 @@ export const Now = () => {
         </div>
         <div className="flex min-w-0 flex-col gap-6">
           {session.conferences && (
-            <Button className="self-start max-md:min-h-11" onClick={() => setMeeting(true)}>
+            <Button className="self-start max-md:min-h-thumb" onClick={() => setMeeting(true)}>
               Meet right away…
             </Button>
           )}
@@ -339,7 +339,7 @@ export const Now = () => {
                       <button
                         type="button"
                         onClick={() => (one.meeting || one.reserved ? show(one.entryId) : go(one))}
-                        className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60 max-md:min-h-11 max-md:items-center"
+                        className="flex w-full gap-2 px-4 py-1 text-left hover:bg-shade/60 max-md:min-h-thumb max-md:items-center"
                       >
                         {row}
                       </button>

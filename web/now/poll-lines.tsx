@@ -17,7 +17,7 @@ export const PollLines = ({ polls }: { polls: readonly PollLine[] }) => {
           <li key={poll.pollId} className="border-line border-t first:border-t-0">
             <Link
               to={`/poll/${poll.pollId}`}
-              className="grid grid-cols-[1fr_auto] gap-x-3 px-4 py-2 hover:bg-shade/60 max-md:min-h-11"
+              className="grid grid-cols-[1fr_auto] gap-x-3 px-4 py-2 hover:bg-shade/60 max-md:min-h-thumb"
             >
               <b className="min-w-0 truncate font-semibold">{poll.title}</b>
               <span className="whitespace-nowrap">

@@ -30,7 +30,7 @@ const Wrong = ({ to, children }: { to: string; children: string }) => (
   <li>
     <Link
       to={to}
-      className="inline-flex min-h-7 items-center gap-1.5 font-semibold text-coral underline decoration-coral/50 underline-offset-2 max-md:min-h-11"
+      className="inline-flex min-h-7 items-center gap-1.5 font-semibold text-coral underline decoration-coral/50 underline-offset-2 max-md:min-h-thumb"
     >
       <TriangleAlert size={15} aria-hidden className="shrink-0" /> {children}
     </Link>

@@ -22,7 +22,7 @@ export const Narrow = ({
       <select
         value={narrowing[which]}
         onChange={(event) => onChange({ ...narrowing, [which]: Number(event.target.value) })}
-        className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-11"
+        className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-thumb"
       >
         {HOURS.map((minute) => (
           <option key={minute} value={minute}>
@@ -36,7 +36,7 @@ export const Narrow = ({
   const narrowed = fromMinute > 0 || toMinute < 1440 || weekdays.length > 0
   return (
     <details className="text-sm" open={narrowed || undefined}>
-      <summary className="min-h-8 cursor-pointer py-1 text-soft underline underline-offset-2 max-md:min-h-11">
+      <summary className="min-h-8 cursor-pointer py-1 text-soft underline underline-offset-2 max-md:min-h-thumb">
         Choose others by hour, weekday and who is free
       </summary>
       <div className="flex flex-col gap-1.5 pb-1">
@@ -59,7 +59,7 @@ export const Narrow = ({
                     weekdays: on ? weekdays.filter((day) => day !== i + 1) : [...weekdays, i + 1],
                   })
                 }
-                className={`min-h-8 rounded-full border px-2.5 max-md:min-h-11 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50'}`}
+                className={`min-h-8 rounded-full border px-2.5 max-md:min-h-thumb ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50'}`}
               >
                 {name.slice(0, 3)}
               </button>
@@ -75,7 +75,7 @@ export const Narrow = ({
             <select
               value={most}
               onChange={(event) => onChange({ ...narrowing, most: Number(event.target.value) })}
-              className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-11"
+              className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-thumb"
             >
               {[3, 4, 5, 6, 8, 10, 15, 20, 40].map((n) => (
                 <option key={n} value={n}>
@@ -89,7 +89,7 @@ export const Narrow = ({
             <select
               value={aDay}
               onChange={(event) => onChange({ ...narrowing, aDay: Number(event.target.value) })}
-              className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-11"
+              className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-thumb"
             >
               {[1, 2, 3, 5].map((n) => (
                 <option key={n} value={n}>
@@ -123,7 +123,7 @@ export const AskHow = ({
   )
   return (
     <details>
-      <summary className="min-h-8 cursor-pointer py-1 text-soft text-sm underline underline-offset-2 max-md:min-h-11">
+      <summary className="min-h-8 cursor-pointer py-1 text-soft text-sm underline underline-offset-2 max-md:min-h-thumb">
         How they are asked
       </summary>
       <div className="flex flex-col gap-0.5 text-sm">

@@ -58,7 +58,7 @@ const Times = ({ arranging, asking }: { arranging: Arranging; asking: Asking }) 
               <button
                 type="button"
                 aria-label={`Do not ask about ${shortTime(one.start, zone)}`}
-                className="grid size-8 shrink-0 place-items-center rounded hover:bg-shade max-md:size-11"
+                className="grid size-8 shrink-0 place-items-center rounded hover:bg-shade max-md:size-thumb"
                 onClick={() => change({ asks: asks.filter((start) => start !== one.start) })}
               >
                 <X size={15} aria-hidden />
@@ -95,7 +95,7 @@ export const AskSheet = ({ arranging, onClose }: { arranging: Arranging; onClose
             tone="primary"
             disabled={busy || missing.length > 0}
             onClick={ask}
-            className="max-md:min-h-11"
+            className="max-md:min-h-thumb"
           >
             {busy
               ? 'Asking…'

@@ -193,7 +193,7 @@ const NoOpening = ({
         {!all && help.length > MOST_HELP && (
           <button
             type="button"
-            className="min-h-7 rounded px-1 underline underline-offset-2 max-md:min-h-11"
+            className="min-h-7 rounded px-1 underline underline-offset-2 max-md:min-h-thumb"
             onClick={() => setAll(true)}
           >
             and {help.length - MOST_HELP} more

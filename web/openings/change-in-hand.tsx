@@ -30,7 +30,7 @@ export const ChangeInHand = ({ meeting }: { meeting: InHand }) => {
     clear()
     navigate(`/now?meeting=${meeting.entryId}`)
   }
-  const button = 'min-h-[25px] rounded px-1 underline underline-offset-2 max-md:min-h-11'
+  const button = 'min-h-[25px] rounded px-1 underline underline-offset-2 max-md:min-h-thumb'
   return (
     <p className="flex flex-wrap items-baseline gap-x-3 pb-1.5 text-sm">
       <span>

@@ -39,7 +39,7 @@ export const Chip = ({
     trigger={
       <button
         type="button"
-        className={`flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade max-md:min-h-11 ${whole ? 'shrink-0' : 'min-w-0'}`}
+        className={`flex items-center gap-1 whitespace-nowrap rounded-full border border-soft/50 px-3 py-0.5 hover:bg-shade max-md:min-h-thumb ${whole ? 'shrink-0' : 'min-w-0'}`}
         aria-label={`${label}: ${words}`}
         title={words}
       >

@@ -200,7 +200,7 @@ export const CompareSheet = ({
               )}
               <button
                 type="button"
-                className="min-h-7 text-gentian underline underline-offset-2 max-md:min-h-11"
+                className="min-h-7 text-gentian underline underline-offset-2 max-md:min-h-thumb"
                 onClick={() => setAll(!all)}
               >
                 {all ? 'Only what differs' : 'Show everything'}

@@ -121,7 +121,7 @@ const DateRow = ({
     <li className="border-line border-t py-1">
       <button
         type="button"
-        className="float-right min-h-6 rounded px-1 leading-5 text-gentian text-sm underline underline-offset-2 max-md:min-h-11"
+        className="float-right min-h-6 rounded px-1 leading-5 text-gentian text-sm underline underline-offset-2 max-md:min-h-thumb"
         aria-label={`${left ? 'Take in again' : 'Leave out'}: ${shortDay(day)}`}
         // One date at least is left.
         disabled={!left && series.kept.length === 1}

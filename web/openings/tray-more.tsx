@@ -102,7 +102,7 @@ export const More = ({
           <ClosesPopping>
             <button
               type="button"
-              className="min-h-7 rounded px-1 underline underline-offset-2 max-md:min-h-11"
+              className="min-h-7 rounded px-1 underline underline-offset-2 max-md:min-h-thumb"
               onClick={clear}
             >
               Begin anew

@@ -139,7 +139,7 @@ const PlaceChip = ({
       type="button"
       aria-pressed={on}
       onClick={() => onToggle(place.id)}
-      className={`flex min-h-[25px] items-center gap-1 rounded-full border px-2.5 max-md:min-h-11 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 hover:bg-shade'}`}
+      className={`flex min-h-[25px] items-center gap-1 rounded-full border px-2.5 max-md:min-h-thumb ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 hover:bg-shade'}`}
     >
       {on && <Check size={13} aria-hidden />}
       {place.name}{' '}
@@ -281,7 +281,7 @@ const Send = ({
       tone="primary"
       disabled={missing.length > 0}
       onClick={onSend}
-      className="whitespace-nowrap px-4 max-md:min-h-11"
+      className="whitespace-nowrap px-4 max-md:min-h-thumb"
     >
       {brief.meeting
         ? 'Look over the change…'
@@ -302,7 +302,7 @@ const Folded = ({ arranging, onUnfold }: { arranging: Arranging; onUnfold: () =>
       type="button"
       aria-expanded={false}
       onClick={onUnfold}
-      className="flex min-h-11 min-w-0 flex-1 items-center gap-2 text-left"
+      className="flex min-h-thumb min-w-0 flex-1 items-center gap-2 text-left"
     >
       <ChevronUp size={18} aria-hidden className="shrink-0" />
       <span className="min-w-0 leading-tight">
@@ -363,11 +363,11 @@ export const Tray = ({
           value={brief.title}
           maxLength={200}
           onChange={(event) => change({ title: event.target.value })}
-          className="min-w-52 max-w-sm flex-[2_0_208px] rounded-md border border-soft/50 bg-transparent px-2 py-0.5 font-semibold text-[17px] max-md:min-h-11"
+          className="min-w-52 max-w-sm flex-[2_0_208px] rounded-md border border-soft/50 bg-transparent px-2 py-0.5 font-semibold text-[17px] max-md:min-h-thumb"
         />
         <button
           type="button"
-          className="grid size-11 place-items-center md:hidden"
+          className="grid size-thumb place-items-center md:hidden"
           aria-expanded
           aria-label="Fold it away"
           onClick={() => setOpen(false)}

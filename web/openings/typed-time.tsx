@@ -76,7 +76,7 @@ export const TypedTime = ({ arranging, children }: { arranging: Arranging; child
         <button
           type="button"
           title="Type another time"
-          className="rounded px-1 text-left decoration-soft/60 underline-offset-2 hover:underline max-md:min-h-11"
+          className="rounded px-1 text-left decoration-soft/60 underline-offset-2 hover:underline max-md:min-h-thumb"
         >
           {children}
         </button>

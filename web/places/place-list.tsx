@@ -138,7 +138,7 @@ export const PlaceList = ({ parts }: { parts: ReactNode }) => {
                       {cell.column.id === 'name' ? (
                         <button
                           type="button"
-                          className="text-left font-semibold underline decoration-soft/50 underline-offset-2 max-md:min-h-11"
+                          className="text-left font-semibold underline decoration-soft/50 underline-offset-2 max-md:min-h-thumb"
                           onClick={() => setOpen(row.id)}
                         >
                           {row.original.name}

@@ -182,7 +182,7 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
                     : !list && lensFor(one.id, lens.first, display.firstWeekday, []).days === lens.days
                 }
                 onClick={() => (one.id === 'list' ? put({ view: 'list' }) : show(one.id))}
-                className="whitespace-nowrap border border-soft/50 border-r-0 px-2 py-0.5 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground max-md:min-h-11"
+                className="whitespace-nowrap border border-soft/50 border-r-0 px-2 py-0.5 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground max-md:min-h-thumb"
               >
                 {one.name}
               </button>

@@ -34,7 +34,7 @@ export const PlacesScreen = () => {
           type="button"
           aria-current={one.view === view ? 'page' : undefined}
           onClick={() => setAddress(one.view ? { view: one.view } : {})}
-          className="whitespace-nowrap border-transparent border-b-2 px-2.5 py-1 text-sm hover:border-line aria-[current]:border-ink aria-[current]:font-semibold max-md:min-h-11"
+          className="whitespace-nowrap border-transparent border-b-2 px-2.5 py-1 text-sm hover:border-line aria-[current]:border-ink aria-[current]:font-semibold max-md:min-h-thumb"
         >
           {one.name}
         </button>
@@ -51,7 +51,7 @@ export const PlacesScreen = () => {
           type="button"
           aria-pressed={one.part === part}
           onClick={() => setAddress(one.part ? { view: 'cared', part: one.part } : { view: 'cared' })}
-          className="border border-soft/50 bg-paper px-3 py-1 text-sm first-of-type:rounded-l-md last-of-type:rounded-r-md hover:bg-shade aria-pressed:bg-ink aria-pressed:text-paper max-md:min-h-11"
+          className="border border-soft/50 bg-paper px-3 py-1 text-sm first-of-type:rounded-l-md last-of-type:rounded-r-md hover:bg-shade aria-pressed:bg-ink aria-pressed:text-paper max-md:min-h-thumb"
         >
           {one.name}
         </button>

@@ -57,7 +57,7 @@ export const TrainedPeople = ({ placeId }: { placeId: string }) => {
             <button
               type="button"
               aria-label={`${name} is not trained`}
-              className="grid size-7 place-items-center rounded hover:bg-shade max-md:size-11"
+              className="grid size-7 place-items-center rounded hover:bg-shade max-md:size-thumb"
               onClick={() =>
                 act(async () => {
                   await call(removeTrained, { params: { resourceId: placeId, personId } })

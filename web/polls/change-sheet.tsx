@@ -94,7 +94,7 @@ const Who = ({
               )}
               <button
                 type="button"
-                className="min-h-8 rounded px-1 text-sm underline underline-offset-2 max-md:min-h-11"
+                className="min-h-8 rounded px-1 text-sm underline underline-offset-2 max-md:min-h-thumb"
                 onClick={() => turn(one)}
               >
                 {one.required ? 'required' : 'optional'}
@@ -102,7 +102,7 @@ const Who = ({
               <button
                 type="button"
                 aria-label={`Do not ask ${one.name || one.address}`}
-                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
                 onClick={() => onWho(who.filter((each) => each !== one))}
               >
                 <X size={15} aria-hidden />
@@ -221,7 +221,7 @@ export const ChangeSheet = ({ poll, onClose }: { poll: OrganizedPoll; onClose: (
               <button
                 type="button"
                 aria-label={`Leave out ${shortTime(start, zone)}`}
-                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
                 onClick={() => setAdded(added.filter((one) => one !== start))}
               >
                 <X size={15} aria-hidden />

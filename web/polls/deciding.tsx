@@ -224,7 +224,7 @@ export const Deciding = ({
           </Trouble>
         )}
         <details className="md:hidden">
-          <summary className="min-h-11 cursor-pointer py-2">Who says what</summary>
+          <summary className="min-h-thumb cursor-pointer py-2">Who says what</summary>
           <WhoSays poll={poll} timeId={time.id} />
         </details>
       </div>

@@ -198,7 +198,7 @@ export const Marking = ({ poll, zone, onSend, around, children, missing = '' }: 
       })}
       {marked > 0 && left > 0 && (
         <Button
-          className="self-start max-md:min-h-11"
+          className="self-start max-md:min-h-thumb"
           onClick={() => {
             for (const time of times) if (!marks.has(time.id)) put(time.id, 'no')
           }}
@@ -236,7 +236,7 @@ export const Marking = ({ poll, zone, onSend, around, children, missing = '' }: 
         <Button
           type="submit"
           tone={sent ? 'plain' : 'primary'}
-          className="min-h-11 px-5"
+          className="min-h-thumb px-5"
           disabled={busy || marked === 0 || missing !== '' || sent}
         >
           {busy ? 'Sending…' : sent ? 'Sent' : me?.answered ? 'Send what I changed' : 'Send my answer'}

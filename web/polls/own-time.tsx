@@ -52,7 +52,7 @@ export const OwnTime = ({
   const { start, errors } = readStart(day, clock, zone, now)
   if (!open)
     return (
-      <Button className="self-start max-md:min-h-11" onClick={() => setOpen(true)}>
+      <Button className="self-start max-md:min-h-thumb" onClick={() => setOpen(true)}>
         {words}…
       </Button>
     )
@@ -101,10 +101,15 @@ export const OwnTime = ({
       )}
       {trouble !== null && <Trouble>{problemWords(trouble)}</Trouble>}
       <div className="flex gap-2">
-        <Button tone="primary" disabled={busy || start === null} onClick={send} className="max-md:min-h-11">
+        <Button
+          tone="primary"
+          disabled={busy || start === null}
+          onClick={send}
+          className="max-md:min-h-thumb"
+        >
           {busy ? 'Adding…' : 'Ask about this time, too'}
         </Button>
-        <Button onClick={() => setOpen(false)} className="max-md:min-h-11">
+        <Button onClick={() => setOpen(false)} className="max-md:min-h-thumb">
           Back
         </Button>
       </div>

@@ -231,7 +231,7 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
             )}
           </div>
           {open && (
-            <div className="flex flex-wrap gap-2 max-md:*:min-h-11 max-md:*:flex-1">
+            <div className="flex flex-wrap gap-2 max-md:*:min-h-thumb max-md:*:flex-1">
               <Button
                 disabled={silent === 0}
                 onClick={doings.remind}
@@ -278,7 +278,7 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
         )}
         <Legend />
         {poll.voters.length > 0 && (
-          <Button className="mx-4 self-start max-md:min-h-11" onClick={() => takePollAway(poll)}>
+          <Button className="mx-4 self-start max-md:min-h-thumb" onClick={() => takePollAway(poll)}>
             Take away as CSV
           </Button>
         )}

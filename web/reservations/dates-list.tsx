@@ -146,7 +146,7 @@ export const DatesList = ({
                 {repaired && (
                   <button
                     type="button"
-                    className="underline underline-offset-2 max-md:min-h-11"
+                    className="underline underline-offset-2 max-md:min-h-thumb"
                     aria-label={`As it was on ${dayOfDate(date, zone)}`}
                     onClick={() => hand.asItWas(date.recurrence)}
                   >

@@ -216,7 +216,7 @@ const Tools = ({
       <a
         href={csv}
         download
-        className="inline-flex min-h-8 items-center gap-1.5 rounded-md border border-soft/50 bg-paper px-3 py-1 hover:bg-shade"
+        className="inline-flex min-h-8 items-center gap-1.5 rounded-md border border-soft/50 bg-paper px-3 py-1 hover:bg-shade max-md:min-h-thumb"
       >
         <Download size={15} aria-hidden /> CSV
       </a>
@@ -257,13 +257,15 @@ const Rows = memo(({ rows, chosen, group, zone, width, onOpen }: RowsProps) => (
           <tr className="border-line border-b hover:bg-paper">
             <td className="py-1">
               {row.getCanSelect() && (
-                <input
-                  type="checkbox"
-                  aria-label={`Choose ${original.place}, ${shortDay(dayOf(toWall(zone, Date.parse(original.start))))}`}
-                  className="accent-gentian"
-                  checked={chosen[row.id] ?? false}
-                  onChange={row.getToggleSelectedHandler()}
-                />
+                <label className="max-md:grid max-md:size-thumb max-md:place-items-center">
+                  <input
+                    type="checkbox"
+                    aria-label={`Choose ${original.place}, ${shortDay(dayOf(toWall(zone, Date.parse(original.start))))}`}
+                    className="accent-gentian"
+                    checked={chosen[row.id] ?? false}
+                    onChange={row.getToggleSelectedHandler()}
+                  />
+                </label>
               )}
             </td>
             {row.getVisibleCells().map((cell) => (
@@ -274,7 +276,7 @@ const Rows = memo(({ rows, chosen, group, zone, width, onOpen }: RowsProps) => (
                 {cell.column.id === 'start' && original.entryId ? (
                   <button
                     type="button"
-                    className="text-left underline decoration-soft/50 underline-offset-2 max-md:min-h-11"
+                    className="text-left underline decoration-soft/50 underline-offset-2 max-md:min-h-thumb"
                     onClick={() => onOpen(original)}
                   >
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
@@ -392,13 +394,15 @@ export const ReservationsTable = ({
           <thead>
             <tr className="border-line border-b text-left">
               <th className="w-8 py-1">
-                <input
-                  type="checkbox"
-                  aria-label="Choose all on this page"
-                  className="accent-gentian"
-                  checked={table.getIsAllRowsSelected()}
-                  onChange={table.getToggleAllRowsSelectedHandler()}
-                />
+                <label className="max-md:grid max-md:size-thumb max-md:place-items-center">
+                  <input
+                    type="checkbox"
+                    aria-label="Choose all on this page"
+                    className="accent-gentian"
+                    checked={table.getIsAllRowsSelected()}
+                    onChange={table.getToggleAllRowsSelectedHandler()}
+                  />
+                </label>
               </th>
               {table.getFlatHeaders().map((header) => {
                 const sorted = asked.sort === header.id

@@ -75,7 +75,7 @@ const OnePlace = ({
     <button
       type="button"
       aria-label={`Without ${place.name}`}
-      className="grid size-7 place-items-center rounded hover:bg-paper max-md:size-11"
+      className="grid size-7 place-items-center rounded hover:bg-paper max-md:size-thumb"
       onClick={onOut}
     >
       <X size={15} aria-hidden />

@@ -100,9 +100,10 @@ const Categories = () => {
             aria-label={`Another colour for ${one.name}`}
             title="Another colour"
             onClick={() => keep({ ...one, tone: (one.tone + 1) % TONES_COUNT })}
-            className="size-5 rounded-full"
-            style={{ background: flower(one.tone) }}
-          />
+            className="grid min-w-5 place-items-center max-md:min-w-thumb"
+          >
+            <span className="size-5 rounded-full" style={{ background: flower(one.tone) }} />
+          </button>
           <input
             aria-label={`Name of ${one.name}`}
             defaultValue={one.name}

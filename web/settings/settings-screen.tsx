@@ -34,7 +34,7 @@ export const Settings = () => {
             type="button"
             aria-current={each.id === current.id ? 'page' : undefined}
             onClick={() => setSearch({ part: each.id })}
-            className="whitespace-nowrap border-transparent border-b-[3px] px-3 py-1 max-md:min-h-11 aria-[current=page]:border-gentian aria-[current=page]:font-semibold"
+            className="whitespace-nowrap border-transparent border-b-[3px] px-3 py-1 max-md:min-h-thumb aria-[current=page]:border-gentian aria-[current=page]:font-semibold"
           >
             {each.name}
           </button>

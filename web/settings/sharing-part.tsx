@@ -221,7 +221,7 @@ const GrantRow = ({
           <>
             <button
               type="button"
-              className="min-h-8 text-sm underline underline-offset-2 max-md:min-h-11"
+              className="min-h-8 text-sm underline underline-offset-2 max-md:min-h-thumb"
               onClick={onPreview}
             >
               See it as they do

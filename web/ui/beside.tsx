@@ -58,7 +58,7 @@ export const Beside = ({
         <button
           type="button"
           aria-label="Close"
-          className="-mr-1.5 grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+          className="-mr-1.5 grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
           onClick={onClose}
         >
           <X size={18} aria-hidden />

@@ -13,7 +13,7 @@ export const LaneMenu = ({ name, doings }: { name: string; doings: readonly Doin
   <DropdownMenu.Root modal={false}>
     <DropdownMenu.Trigger
       aria-label={`What to do with ${name}`}
-      className="grid size-6 shrink-0 place-items-center rounded text-soft hover:bg-shade data-[state=open]:bg-shade max-md:size-11"
+      className="grid size-6 shrink-0 place-items-center rounded text-soft hover:bg-shade data-[state=open]:bg-shade max-md:size-thumb"
     >
       <EllipsisVertical size={15} aria-hidden />
     </DropdownMenu.Trigger>
@@ -27,7 +27,7 @@ export const LaneMenu = ({ name, doings }: { name: string; doings: readonly Doin
           <DropdownMenu.Item
             key={each.words}
             onSelect={each.run}
-            className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-11"
+            className="flex min-h-8 cursor-pointer items-center justify-between gap-4 rounded px-2.5 outline-none data-highlighted:bg-shade max-md:min-h-thumb"
           >
             {each.words}
             <kbd className="font-sans text-soft text-xs">{each.key}</kbd>

@@ -74,7 +74,7 @@ export const Choice = ({
   onChoose: (checked: boolean) => void
   children: ReactNode
 }) => (
-  <label className="flex min-h-8 items-center gap-2 max-md:min-h-11">
+  <label className="flex min-h-8 items-center gap-2 max-md:min-h-thumb">
     <input
       type="checkbox"
       className="accent-gentian"

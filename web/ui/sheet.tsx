@@ -125,7 +125,7 @@ export const Sheet = ({
               {title}
             </Dialog.Title>
             <Dialog.Close
-              className="-mr-1.5 grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+              className="-mr-1.5 grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
               aria-label="Close"
             >
               <X size={18} aria-hidden />

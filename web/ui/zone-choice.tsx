@@ -35,7 +35,7 @@ export const ZoneChoice = ({
             // biome-ignore lint/a11y/noAutofocus: it was opened by the press before
             autoFocus
             value={zone}
-            className="min-h-9 max-w-60 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-11"
+            className="min-h-9 max-w-60 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb"
             onChange={(event) => {
               onChoose(event.target.value)
               setOpen(false)
@@ -51,7 +51,7 @@ export const ZoneChoice = ({
       ) : (
         <button
           type="button"
-          className="min-h-8 rounded px-1 underline underline-offset-2 max-md:min-h-11"
+          className="min-h-8 rounded px-1 underline underline-offset-2 max-md:min-h-thumb"
           onClick={() => setOpen(true)}
         >
           Another time zone

@@ -90,7 +90,7 @@ export const DayList = ({
             type="button"
             aria-expanded={day === open}
             onClick={() => onOpen(day)}
-            className={`grid min-h-11 w-full grid-cols-[minmax(0,1fr)_minmax(90px,38%)] items-center gap-3 rounded-lg border-2 bg-paper px-3 py-1.5 text-left hover:bg-shade ${day === open ? 'border-gentian' : 'border-transparent'}`}
+            className={`grid min-h-thumb w-full grid-cols-[minmax(0,1fr)_minmax(90px,38%)] items-center gap-3 rounded-lg border-2 bg-paper px-3 py-1.5 text-left hover:bg-shade ${day === open ? 'border-gentian' : 'border-transparent'}`}
           >
             <span className="min-w-0">
               <span className={`block truncate ${day === open ? 'font-semibold' : ''}`}>

@@ -162,7 +162,7 @@ export const KindTimes = ({ terms, set }: Part) => (
             aria-pressed={on}
             disabled={on && next.length === 0}
             onClick={() => set({ weekdays: next })}
-            className={`min-h-8 rounded-full border px-2.5 max-md:min-h-11 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50'}`}
+            className={`min-h-8 rounded-full border px-2.5 max-md:min-h-thumb ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50'}`}
           >
             {name.slice(0, 3)}
           </button>
@@ -271,7 +271,7 @@ export const KindWho = ({
               type="button"
               disabled={hosts.length === 1}
               aria-label={`Without ${host.name}`}
-              className="grid size-8 place-items-center rounded hover:bg-shade disabled:opacity-40 max-md:size-11"
+              className="grid size-8 place-items-center rounded hover:bg-shade disabled:opacity-40 max-md:size-thumb"
               onClick={() => onHosts(hosts.filter((one) => one.id !== host.id))}
             >
               <X size={15} aria-hidden />
@@ -361,13 +361,13 @@ export const KindAsks = ({ terms, set }: Part) => {
                 maxLength={300}
                 value={question.words}
                 placeholder="What would you like to see?"
-                className="min-h-8 min-w-0 flex-1 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-11"
+                className="min-h-8 min-w-0 flex-1 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb"
                 onChange={(event) => put(i, { words: event.target.value })}
               />
               <button
                 type="button"
                 aria-label={`Without question ${i + 1}`}
-                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+                className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
                 onClick={() => set({ questions: questions.filter((one) => one !== question) })}
               >
                 <X size={15} aria-hidden />
@@ -377,7 +377,7 @@ export const KindAsks = ({ terms, set }: Part) => {
               <select
                 aria-label={`How question ${i + 1} is answered`}
                 value={question.kind}
-                className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-11"
+                className="min-h-8 rounded-md border border-soft/50 bg-paper px-1.5 max-md:min-h-thumb"
                 onChange={({ target: { value } }) => {
                   const kind = QUESTION_KINDS.find((one) => one === value)
                   if (kind) put(i, { kind })
@@ -414,7 +414,7 @@ export const KindAsks = ({ terms, set }: Part) => {
         ))}
       </ol>
       <Button
-        className="self-start max-md:min-h-11"
+        className="self-start max-md:min-h-thumb"
         disabled={questions.length >= 20}
         onClick={() =>
           set({

@@ -32,7 +32,7 @@ const lengthsText = (lengths: readonly number[]): string => lengths.map(lengthIn
 
 const Folded = ({ title, children }: { title: string; children: ReactNode }) => (
   <details className="border-line border-t pt-1">
-    <summary className="min-h-9 cursor-pointer py-1.5 font-semibold max-md:min-h-11">{title}</summary>
+    <summary className="min-h-9 cursor-pointer py-1.5 font-semibold max-md:min-h-thumb">{title}</summary>
     <div className="flex flex-col gap-2.5 pb-2">{children}</div>
   </details>
 )
@@ -224,22 +224,22 @@ export const KindSheet = ({
           <>
             <button
               type="button"
-              className="rounded px-1 text-coral max-md:min-h-11"
+              className="rounded px-1 text-coral max-md:min-h-thumb"
               onClick={() => attempt(() => onRemove(kind.id))}
             >
               Take it away
             </button>
-            <Button onClick={() => set({ on: !terms.on })} className="max-md:min-h-11">
+            <Button onClick={() => set({ on: !terms.on })} className="max-md:min-h-thumb">
               {terms.on ? 'Turn off' : 'Turn on'}
             </Button>
           </>
         )}
-        <Button className="ml-auto max-md:min-h-11" onClick={onClose}>
+        <Button className="ml-auto max-md:min-h-thumb" onClick={onClose}>
           Back
         </Button>
         <Button
           tone="primary"
-          className="max-md:min-h-11"
+          className="max-md:min-h-thumb"
           disabled={busy || !title.trim() || !read}
           onClick={keep}
         >

@@ -67,7 +67,7 @@ const Times = ({
           aria-pressed={chosen === start}
           title={elsewhere ? `There it is ${there}` : undefined}
           onClick={() => onChoose(start)}
-          className={`min-h-11 rounded-md border font-semibold ${chosen === start ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper hover:bg-shade'}`}
+          className={`min-h-thumb rounded-md border font-semibold ${chosen === start ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper hover:bg-shade'}`}
         >
           {clockText(minuteOf(toWall(zone, start)))}
         </button>
@@ -94,7 +94,7 @@ const About = ({
 }) => {
   const { kind } = data
   const chip = (on: boolean) =>
-    `min-h-9 rounded-full border px-3 max-md:min-h-11 ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 bg-paper'}`
+    `min-h-9 rounded-full border px-3 max-md:min-h-thumb ${on ? 'border-gentian bg-gentian/12 font-semibold' : 'border-soft/50 bg-paper'}`
   return (
     <header className="flex flex-col gap-2">
       <div>
@@ -298,7 +298,10 @@ export const PickTime = ({ page, kind }: { page: string; kind: string }) => {
             ? 'No time is free in the days that are offered. Write to whoever sent you here.'
             : 'No time is free in the next four weeks.'}{' '}
           {data.next !== null && (
-            <Button className="max-md:min-h-11" onClick={() => data.next !== null && offered.goTo(data.next)}>
+            <Button
+              className="max-md:min-h-thumb"
+              onClick={() => data.next !== null && offered.goTo(data.next)}
+            >
               Go to {shortDay(dayOf(toWall(table, data.next)))}, the next that is
             </Button>
           )}
@@ -319,7 +322,7 @@ export const PickTime = ({ page, kind }: { page: string; kind: string }) => {
               below={narrow ? times : null}
             />
             {offered.mayMore && (
-              <Button className="self-start max-md:min-h-11" onClick={offered.more}>
+              <Button className="self-start max-md:min-h-thumb" onClick={offered.more}>
                 Later days
               </Button>
             )}

@@ -37,14 +37,14 @@ export const VisitActions = ({
       <div className="flex flex-wrap gap-2">
         {moveUntil && (
           <a
-            className="inline-flex min-h-11 items-center rounded-md border border-soft/50 bg-paper px-3 hover:bg-shade"
+            className="inline-flex min-h-thumb items-center rounded-md border border-soft/50 bg-paper px-3 hover:bg-shade"
             href={`/v/${page}/${kind}?visit=${token}`}
           >
             Choose another time
           </a>
         )}
         {cancelUntil && !sure && (
-          <Button tone="trouble" className="min-h-11" onClick={() => setSure(true)}>
+          <Button tone="trouble" className="min-h-thumb" onClick={() => setSure(true)}>
             Cancel it…
           </Button>
         )}
@@ -62,10 +62,10 @@ export const VisitActions = ({
             )}
           </Field>
           <div className="flex gap-2">
-            <Button className="min-h-11" onClick={() => setSure(false)}>
+            <Button className="min-h-thumb" onClick={() => setSure(false)}>
               Keep it
             </Button>
-            <Button tone="trouble" className="min-h-11" disabled={busy} onClick={cancel}>
+            <Button tone="trouble" className="min-h-thumb" disabled={busy} onClick={cancel}>
               {busy ? 'Cancelling…' : `Cancel it, and tell ${host}`}
             </Button>
           </div>

@@ -235,7 +235,7 @@ export const VisitorForm = ({
           <button
             type="button"
             aria-label="Nobody more here"
-            className="grid size-11 place-items-center rounded hover:bg-shade"
+            className="grid size-thumb place-items-center rounded hover:bg-shade"
             onClick={() => type({ guests: typed.guests.filter((_, at) => at !== i) })}
           >
             <X size={16} aria-hidden />
@@ -244,7 +244,7 @@ export const VisitorForm = ({
       ))}
       {typed.guests.length < kind.mostGuests && (
         <Button
-          className="self-start max-md:min-h-11"
+          className="self-start max-md:min-h-thumb"
           onClick={() => type({ guests: [...typed.guests, ''] })}
         >
           Bring somebody along

@@ -60,7 +60,7 @@ const KindLine = ({
       <button
         type="button"
         onClick={onOpen}
-        className="min-w-40 flex-1 rounded text-left hover:underline max-md:min-h-11 max-md:basis-full"
+        className="min-w-40 flex-1 rounded text-left hover:underline max-md:min-h-thumb max-md:basis-full"
       >
         <b className="font-semibold">{kind.title}</b>{' '}
         <span className="text-soft">{kind.lengths.map(lengthInWords).join(' or ')}</span>
@@ -72,16 +72,16 @@ const KindLine = ({
         )}
       </button>
       {kind.byLinkOnly ? (
-        <Button onClick={once} className="max-md:min-h-11">
+        <Button onClick={once} className="max-md:min-h-thumb">
           <Copy size={14} aria-hidden /> A link for one visit
         </Button>
       ) : (
         <>
-          <Button onClick={() => copyAddress(path)} className="max-md:min-h-11">
+          <Button onClick={() => copyAddress(path)} className="max-md:min-h-thumb">
             <Copy size={14} aria-hidden /> Copy its address
           </Button>
           <a
-            className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-11"
+            className="grid size-8 place-items-center rounded hover:bg-shade max-md:size-thumb"
             href={path}
             target="_blank"
             rel="noreferrer"
@@ -147,10 +147,14 @@ const PageCard = ({
       <div className="flex flex-wrap items-center gap-2">
         <h2 className="min-w-0 flex-1 truncate font-semibold text-[17px] max-md:basis-full">{page.name}</h2>
         {!page.on && <span className="text-soft">off: nobody reaches it</span>}
-        <Button onClick={() => save({ ...page, on: !page.on })} disabled={busy} className="max-md:min-h-11">
+        <Button
+          onClick={() => save({ ...page, on: !page.on })}
+          disabled={busy}
+          className="max-md:min-h-thumb"
+        >
           {page.on ? 'Turn off' : 'Turn on'}
         </Button>
-        <Button onClick={() => setEditing(!editing)} className="max-md:min-h-11">
+        <Button onClick={() => setEditing(!editing)} className="max-md:min-h-thumb">
           {editing ? 'Back' : 'Name and address…'}
         </Button>
       </div>
@@ -199,7 +203,7 @@ const PageCard = ({
                 aria-pressed={words.accent === tone}
                 aria-label={`Colour ${tone + 1}`}
                 onClick={() => setWords({ ...words, accent: tone })}
-                className={`size-8 rounded-full border-2 max-md:size-11 ${words.accent === tone ? 'border-ink' : 'border-transparent'}`}
+                className={`size-8 rounded-full border-2 max-md:size-thumb ${words.accent === tone ? 'border-ink' : 'border-transparent'}`}
                 style={{ background: flower(tone) }}
               />
             ))}
@@ -207,12 +211,12 @@ const PageCard = ({
           <div className="flex items-center gap-2">
             <button
               type="button"
-              className="mr-auto rounded px-1 text-coral max-md:min-h-11"
+              className="mr-auto rounded px-1 text-coral max-md:min-h-thumb"
               onClick={remove}
             >
               Take the page away
             </button>
-            <Button tone="primary" disabled={busy} onClick={() => save(words)} className="max-md:min-h-11">
+            <Button tone="primary" disabled={busy} onClick={() => save(words)} className="max-md:min-h-thumb">
               {busy ? 'Keeping…' : 'Keep it'}
             </Button>
           </div>
@@ -224,7 +228,7 @@ const PageCard = ({
           <KindLine key={kind.id} page={page} kind={kind} onOpen={() => onKind(kind)} />
         ))}
       </ul>
-      <Button className="self-start max-md:min-h-11" onClick={() => onKind(null)}>
+      <Button className="self-start max-md:min-h-thumb" onClick={() => onKind(null)}>
         A new kind of meeting…
       </Button>
     </section>
@@ -326,7 +330,7 @@ export const VisitorsPart = () => {
         ))}
         <Button
           tone={pages.length ? 'plain' : 'primary'}
-          className="self-start max-md:min-h-11"
+          className="self-start max-md:min-h-thumb"
           disabled={busy}
           onClick={begin}
         >

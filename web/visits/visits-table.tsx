@@ -109,9 +109,9 @@ export const VisitsTable = () => {
               placeholder="Look through them"
               value={words}
               onChange={(event) => setWords(event.target.value)}
-              className="min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-11"
+              className="min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb"
             />
-            <Button onClick={takeAway} className="max-md:min-h-11">
+            <Button onClick={takeAway} className="max-md:min-h-thumb">
               Take away as CSV
             </Button>
           </>
