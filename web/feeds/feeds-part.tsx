@@ -383,7 +383,7 @@ export const FeedsPart = () => (
     </section>
     <section aria-labelledby="read">
       <h2 id="read" className="mb-1 font-semibold text-lg">
-        Feeds I read
+        Calendars I read
       </h2>
       <ReadPart />
     </section>
