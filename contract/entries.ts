@@ -48,7 +48,11 @@ export const listEntries = route({
     occurrences: z.array(occurrence),
     /** What is kept free before and after meetings; it stands in none of them. */
     gaps: z.array(z.object({ start: instant, end: instant })),
-    /** Parts of the range of which nothing is known; the server knows all of it, what a device has kept does not. */
+    /** What the person's own calendars elsewhere take: what it is, is told to nobody else. It is not changed here. */
+    elsewhere: z
+      .array(z.object({ start: instant, end: instant, state: z.enum(SPAN_STATES), title: z.string() }))
+      .default([]),
+    /** Parts of the range of which nothing is known: of calendars elsewhere, or beyond what a device has kept. */
     unknown: z.array(z.object({ start: instant, end: instant })).default([]),
     hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
     /** Whether the asker may change these. */

@@ -22,6 +22,7 @@ import { copyAttachments } from './attachments.ts'
 import { noteChange, readChanges, stateOf } from './changes.ts'
 import { checkSeries, noteOrProblem } from './checks.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
+import { elsewhereOf } from './elsewhere.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
 import { gapsOf } from './gaps.ts'
 import { actingFor, lookingAt, mayNotChange } from './looking.ts'
@@ -144,12 +145,20 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const ownerId = query.of ?? asker.id
     const looking = await actingFor(pool, asker.id, ownerId, clock())
     const hours = await hoursOf(pool, [ownerId])
+    const elsewhere = await elsewhereOf(pool, ownerId, from, to)
+    const texts = ({ start, end }: { start: number; end: number }) => ({
+      start: instantText(start),
+      end: instantText(end),
+    })
     return {
       occurrences: await ownOccurrences(pool, ownerId, from, to, looking, clock()),
-      gaps: (await gapsOf(pool, [ownerId], from, to)).map(({ start, end }) => ({
-        start: instantText(start),
-        end: instantText(end),
+      elsewhere: elsewhere.taken.map((span) => ({
+        ...texts(span),
+        state: span.state,
+        title: ownerId === asker.id ? span.title : '',
       })),
+      unknown: elsewhere.unknown.map(texts),
+      gaps: (await gapsOf(pool, [ownerId], from, to)).map(texts),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }

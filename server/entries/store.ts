@@ -12,6 +12,7 @@ import { instantText } from '@marmot/core/time'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { readAttachments } from './attachments.ts'
 import { takesPartSql } from './dates.ts'
+import { elsewhereOf } from './elsewhere.ts'
 import {
   changedRow,
   columnsOf,
@@ -191,7 +192,7 @@ export interface ComingDate {
 /** What keeps somebody from being elsewhere; what they have only been asked to does not. */
 const TAKES_TIME: readonly (SpanState | null)[] = ['busy', 'away']
 
-/** The coming dates of an entry on a person's own lane, at most so many, in order, each with the first other that takes their time then. */
+/** The coming dates of an entry on a person's own lane, at most so many, in order, each with the first other that takes their time then, here or in a calendar of theirs elsewhere. */
 export const comingOnLane = async (
   sql: Sql,
   personId: string,
@@ -224,6 +225,10 @@ export const comingOnLane = async (
       order by lower(d.span), lower(b.span)`,
     [personId, entryId, at(now), most],
   )
+  const ends = Math.max(now, ...rows.map((row) => row.end))
+  const { taken } = rows.length ? await elsewhereOf(sql, personId, now, ends) : { taken: [] }
+  const other = (start: number, end: number) =>
+    taken.find((span) => span.start < end && span.end > start && TAKES_TIME.includes(span.state)) ?? null
   const dates = new Map<string, ComingDate>()
   for (const { recurrence, start, end, answer, title, shows, said } of rows) {
     const name = wallOfStamp(recurrence)
@@ -232,7 +237,7 @@ export const comingOnLane = async (
     const clash = state && TAKES_TIME.includes(state) ? { title: title || '(no title)', state } : null
     if (!before?.clash) dates.set(name, { recurrence: name, start, end, answer, clash })
   }
-  return [...dates.values()]
+  return [...dates.values()].map((date) => ({ ...date, clash: date.clash ?? other(date.start, date.end) }))
 }
 
 /** An entry as it is kept, locked until the transaction ends. */

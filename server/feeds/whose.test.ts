@@ -33,6 +33,12 @@ interface Seen {
   people: PersonTime[]
   guests: { address: string; spans: { start: string; title?: string }[]; unknown: { start: string }[] }[]
 }
+interface Entries {
+  elsewhere: { start: string; end: string; state: string; title: string }[]
+}
+interface Dates {
+  dates: { recurrence: string; clash: { title: string; state: string } | null }[]
+}
 const timeOf = async (who: Client, of: Client, guests: string[] = [], range = { from: FROM, to: TO }) =>
   (await who.send<Seen>('POST', '/api/availability', { people: [of.person.id], guests, ...range })).body
 const layers = async (who: Client) =>
@@ -75,6 +81,33 @@ describe('a feed that is added', () => {
     expect(JSON.stringify(seen)).not.toContain('Calibration')
     await ilse.send('DELETE', `/api/feeds/read/${id}`)
     expect((await timeOf(tashi, ilse)).people[0]?.spans.length).toBe(takenBefore)
+  })
+
+  it('of my own time stands on my own lane and collides with what I am invited to; a stand-in sees when, not what', async () => {
+    const henrike = await marmot.as('Henrike Aasland')
+    const entriesOf = async (who: Client, of: Client) =>
+      (await who.get<Entries>(`/api/entries?from=${FROM}&to=${TO}&of=${of.person.id}`)).body.elsewhere
+    expect(await entriesOf(henrike, henrike)).toEqual([])
+    const open = `http://localhost:${partner.port}/open-days.ics`
+    await read(henrike, crypto.randomUUID(), { address: open, whose: 'mine' })
+    const span = { start: '2026-11-24T08:00:00.000Z', end: '2026-11-24T10:00:00.000Z', state: 'busy' }
+    const [mine] = await entriesOf(henrike, henrike)
+    expect(mine).toEqual({ ...span, title: expect.stringMatching(/Calibration/) })
+    expect(await entriesOf(ilse, henrike)).toEqual([{ ...span, title: '' }])
+
+    const entryId = await marmot.sendMeeting(tashi, {
+      title: 'Rope inspection, daily',
+      people: [{ id: henrike.person.id, required: true }],
+      starts: '2026-11-23T09:00',
+      minutes: 15,
+      zone: 'Europe/Vienna',
+      series: { rule: 'FREQ=DAILY;COUNT=3', changes: [] },
+    })
+    const { dates } = (await henrike.get<Dates>(`/api/meetings/${entryId}/dates`)).body
+    expect(dates.find((date) => date.recurrence.startsWith('2026-11-24'))?.clash).toEqual({
+      title: mine?.title,
+      state: 'busy',
+    })
   })
 
   it('of a guest makes them known to whoever reads it, and to nobody else', async () => {

@@ -105,32 +105,32 @@ export const lookOfOwn = (
   }
 }
 
-/** My lane: hours and what stands on it; unknown, never free, as long as it is still on its way. */
+type Known = z.output<typeof listEntries.answer>
+
+const instants = ({ start, end }: { start: string; end: string }) => ({
+  start: Date.parse(start),
+  end: Date.parse(end),
+})
+
+/**
+ * My lane: hours and what stands on it, also in my calendars elsewhere; unknown, never free, as long as it is still on its way.
+ */
 export const ownLane = (
   zone: string,
-  known: Pick<z.output<typeof listEntries.answer>, 'hours' | 'gaps' | 'unknown'> | undefined,
+  known: Pick<Known, 'hours' | 'gaps' | 'unknown' | 'elsewhere'> | undefined,
   spans: readonly BusySpan[],
-): LaneTime => ({
-  zone,
-  known: known !== undefined,
-  hours: known?.hours ?? [],
-  outside: 'outside',
-  unknown: (known?.unknown ?? []).map((part) => ({
-    start: Date.parse(part.start),
-    end: Date.parse(part.end),
-  })),
-  spans: known?.gaps?.length
-    ? [
-        ...spans,
-        ...known.gaps.map(
-          (gap): BusySpan => ({
-            start: Date.parse(gap.start),
-            end: Date.parse(gap.end),
-            state: 'held',
-            title: 'kept free',
-            gap: true,
-          }),
-        ),
-      ]
-    : spans,
-})
+): LaneTime => {
+  const gaps = (known?.gaps ?? []).map(
+    (gap): BusySpan => ({ ...instants(gap), state: 'held', title: 'kept free', gap: true }),
+  )
+  const elsewhere = (known?.elsewhere ?? []).map((span): BusySpan => ({ ...span, ...instants(span) }))
+  return {
+    zone,
+    known: known !== undefined,
+    hours: known?.hours ?? [],
+    outside: 'outside',
+    unknown: (known?.unknown ?? []).map(instants),
+    // The same list where nothing is added, so that a lane is not drawn for nothing.
+    spans: gaps.length + elsewhere.length ? [...spans, ...elsewhere, ...gaps] : spans,
+  }
+}

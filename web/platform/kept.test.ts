@@ -40,6 +40,7 @@ const weeks = {
   entries: {
     occurrences: [occurrence(now, 'Rope inspection'), occurrence(now + 20 * DAY, 'Snow pit')],
     gaps: [],
+    elsewhere: [{ start: text(now), end: text(now + DAY / 24), state: 'busy' as const, title: 'Choir' }],
     unknown: [],
     hours: [{ weekday: 1, from: 540, to: 1020 }],
     mayChange: true,
@@ -52,6 +53,8 @@ describe('the weeks that are kept', () => {
   it('give what touches a range, to be read and not changed', () => {
     const known = entriesFrom(weeks, { from: now - DAY, to: now + DAY })
     expect(known.occurrences.map((one) => one.title)).toEqual(['Rope inspection'])
+    expect(known.elsewhere.map((one) => one.title)).toEqual(['Choir'])
+    expect(entriesFrom(weeks, { from: now + 2 * DAY, to: now + 3 * DAY }).elsewhere).toEqual([])
     expect([known.mayChange, known.unknown, known.hours]).toEqual([false, [], weeks.entries.hours])
   })
 

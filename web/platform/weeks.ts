@@ -29,7 +29,12 @@ export const entriesFrom = ({ entries, ...weeks }: Weeks, range: { from: Instant
     ...entries,
     occurrences: within(entries.occurrences),
     gaps: within(entries.gaps),
+    elsewhere: within(entries.elsewhere),
     unknown: [
+      ...within(entries.unknown).map((part) => ({
+        start: Date.parse(part.start),
+        end: Date.parse(part.end),
+      })),
       { start: range.from, end: Math.min(range.to, weeks.from) },
       { start: Math.max(range.from, weeks.to), end: range.to },
     ]
