@@ -243,7 +243,7 @@ export const BesideMine = ({
         <Button tone={shown.length ? 'plain' : 'quiet'} className="min-w-0">
           <Layers size={15} aria-hidden className="shrink-0" />
           <span className="truncate">
-            <span className={shown.length ? 'sr-only' : '@max-4xl:sr-only'}>Somebody’s time beside mine</span>
+            <span className={shown.length ? 'sr-only' : '@max-5xl:sr-only'}>Somebody’s time beside mine</span>
             {names}
           </span>
         </Button>

@@ -164,7 +164,7 @@ export const useLayers = (layers: readonly Layer[] = NO_LAYERS, from: Instant, t
         ...layer,
         colour,
         name: feed?.name ?? 'a feed that is gone',
-        about: feed?.trouble ? '⚠ could not be read' : 'feed',
+        about: feed?.trouble ? '⚠ could not be read' : 'calendar',
         time: read
           ? {
               zone: me.zone,

@@ -111,7 +111,7 @@ export const EntryList = ({
         <p className="flex-1 text-soft text-sm">
           {occurrences.length} {occurrences.length === 1 ? 'date' : 'dates'}
         </p>
-        <Button onClick={takeAway}>Take away as CSV</Button>
+        <Button onClick={takeAway}>Export as CSV</Button>
       </div>
       <table className="w-full border-collapse">
         <thead>

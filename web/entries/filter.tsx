@@ -103,7 +103,7 @@ export const FilterButton = ({
             aria-label={active ? `Narrowed to ${words.join(', ')}` : 'Narrow'}
           >
             <ListFilter size={15} aria-hidden />
-            <span className={`max-w-44 truncate ${active ? '' : '@max-4xl:sr-only'}`}>
+            <span className={`max-w-44 truncate ${active ? '' : '@max-5xl:sr-only'}`}>
               {active ? words.join(', ') : 'Narrow'}
             </span>
           </Button>

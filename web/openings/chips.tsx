@@ -156,7 +156,7 @@ export const WindowChip = ({
     else onWindow(Math.min(brief.fromDay, day), day + 1)
   }
   return (
-    <Chip label="When" words={words}>
+    <Chip label="When" words={words} whole>
       <div className="flex flex-wrap gap-1.5">
         {spansFrom(today).map((span) => (
           <ClosesPopping key={span.words}>
@@ -261,7 +261,7 @@ export const RulesChip = () => {
     </label>
   )
   return (
-    <Chip label="Hours" words={stretchWords(rules.stretch)}>
+    <Chip label="Hours" words={stretchWords(rules.stretch)} whole>
       <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
         <fieldset className="flex flex-wrap gap-1.5">
           <legend className="mb-1 font-semibold">How far outside their hours</legend>

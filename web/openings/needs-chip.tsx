@@ -7,6 +7,9 @@ import type { Arranging } from './use-arranging.ts'
 import { WishField } from './wish-field.tsx'
 import { listed, needWords } from './words.ts'
 
+/** Words of at most so many letters are never cut. */
+const SHORT = 14
+
 type Need = Brief['needs'][number]
 
 const EACH_SITE = 'each'
@@ -190,7 +193,7 @@ export const NeedsChip = ({ arranging }: { arranging: Arranging }) => {
     change({ needs: needs.map((need, i) => (i === at ? { ...need, ...next } : need)) })
   const words = needs.length === 0 ? 'any place' : listed(needs.map((need) => needWords(need, names)))
   return (
-    <Chip label="Places needed" words={words}>
+    <Chip label="Places needed" words={words} whole={words.length <= SHORT}>
       <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
         {needs.length === 0 && (
           <p className="text-soft">

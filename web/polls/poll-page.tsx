@@ -279,7 +279,7 @@ const Organized = ({ poll }: { poll: OrganizedPoll }) => {
         <Legend />
         {poll.voters.length > 0 && (
           <Button className="mx-4 self-start max-md:min-h-thumb" onClick={() => takePollAway(poll)}>
-            Take away as CSV
+            Export as CSV
           </Button>
         )}
       </div>

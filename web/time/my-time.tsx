@@ -54,7 +54,7 @@ const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string
         // The keys of the screen are for the days again.
         event.target.blur()
       }}
-      className={`min-w-0 rounded-md border px-2 py-1 max-md:flex-1 ${of ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper'}`}
+      className={`min-w-0 rounded-md border px-2 py-1 md:shrink-0 max-md:flex-1 ${of ? 'border-gentian bg-gentian text-gentian-ink' : 'border-soft/50 bg-paper'}`}
     >
       <option value="">My own time</option>
       {owners.map((owner) => (
@@ -120,7 +120,7 @@ const Tools = ({
             aria-pressed={active === each.id}
             title={`Key: ${each.key}`}
             onClick={() => (each.id === 'list' ? put('view', 'list') : onView(each.id))}
-            className="whitespace-nowrap border border-soft/50 border-r-0 px-2 @max-4xl:px-1.5 py-1 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground"
+            className="whitespace-nowrap border border-soft/50 border-r-0 px-2 @max-5xl:px-1.5 py-1 text-sm first:rounded-l-md last:rounded-r-md last:border-r aria-pressed:bg-ink aria-pressed:text-ground"
           >
             {each.name}
           </button>
@@ -140,7 +140,7 @@ const Tools = ({
       {mayMake && (
         <Button aria-label="New entry" onClick={hand.makeHere}>
           <Plus size={17} aria-hidden />
-          <span className="max-md:hidden @max-4xl:hidden">New</span>
+          <span className="max-md:hidden @max-5xl:hidden">New</span>
         </Button>
       )}
     </div>

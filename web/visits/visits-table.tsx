@@ -112,7 +112,7 @@ export const VisitsTable = () => {
               className="min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb"
             />
             <Button onClick={takeAway} className="max-md:min-h-thumb">
-              Take away as CSV
+              Export as CSV
             </Button>
           </>
         )}
