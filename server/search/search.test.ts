@@ -8,6 +8,7 @@ interface Found {
   readonly teams: { name: string }[]
   readonly places: { name: string }[]
   readonly alike: boolean
+  readonly partly: boolean
 }
 
 let marmot: TestMarmot
@@ -22,8 +23,11 @@ beforeAll(async () => {
 })
 afterAll(() => marmot.stop())
 
-const look = async (q: string, who = ilse) =>
-  (await who.get<Found>(`/api/search?q=${encodeURIComponent(q)}`)).body
+/** On a busy machine others' lanes may take too long to look through, which the answer says: it is asked again then. */
+const look = async (q: string, who = ilse): Promise<Found> => {
+  const { body } = await who.get<Found>(`/api/search?q=${encodeURIComponent(q)}`)
+  return body.partly ? look(q, who) : body
+}
 const titles = async (q: string, who = ilse) => (await look(q, who)).entries.map((one) => one.title)
 
 const send = async (title: string, more: Record<string, unknown> = {}) => {
