@@ -48,8 +48,11 @@ test('A guest proposes another time by mail, Ilse takes it with one press, and e
   ).toBeVisible()
   await expect(card).toHaveCount(0)
   await allTold(page, entryId)
-  await guest.goto(`${LETTERS}/box/${encodeURIComponent(GUEST.address)}`)
-  await expect(guest.getByRole('link', { name: new RegExp(title) })).toHaveCount(2)
+  // What was handed over lies in the box a moment later; the box says so when it is opened anew.
+  await expect(async () => {
+    await guest.goto(`${LETTERS}/box/${encodeURIComponent(GUEST.address)}`)
+    await expect(guest.getByRole('link', { name: new RegExp(title) })).toHaveCount(2, { timeout: 1000 })
+  }).toPass({ timeout: 20_000 })
   await openLetter(guest, GUEST.address, new RegExp(`Changed: ${title}`))
   await expect(guest.locator('pre').first()).toContainText('Your answer stands.')
 })

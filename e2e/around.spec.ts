@@ -4,15 +4,16 @@ import { arrangeWith, expectAccessible, lane, MARMOT, openMyTime, sheetOf, signI
 
 test('a reminder comes while one is elsewhere, is put off and put away; a file is attached, taken off and put back', async ({
   browser,
-}) => {
+}, { retry }) => {
+  const title = `Warm the saw ${retry + 1}`
   const page = await openMyTime(browser, 'Matteo Ruprechter')
   // It comes due at the next full minute; until then there is other work.
   const session = await (await page.request.get(`${MARMOT}/api/session`)).json()
   const start = new Date(Math.ceil(Date.parse(session.now) / 60_000) * 60_000 + 10 * 60_000)
   const wall = start.toLocaleString('sv-SE', { timeZone: 'Europe/Vienna' }).replace(' ', 'T').slice(0, 16)
   const made = await page.request.post(`${MARMOT}/api/entries`, {
-    headers: { 'idempotency-key': 'kettle', origin: MARMOT },
-    data: { starts: wall, minutes: 10, zone: 'Europe/Vienna', title: 'Warm the saw', reminders: [10] },
+    headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
+    data: { starts: wall, minutes: 10, zone: 'Europe/Vienna', title, reminders: [10] },
   })
   expect(made.status(), await made.text()).toBe(200)
 
@@ -30,7 +31,7 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   await expect(sheet.getByRole('alert')).toContainText('video.mp4 is larger than 10 MB')
   await expect(sheet.getByText('blades.txt')).toBeVisible()
   await sheet.getByRole('button', { name: 'Add it' }).click()
-  await page.getByTitle('10:00 to 10:30, Saw blades').click()
+  await page.getByTitle('10:00 to 10:30, Saw blades').last().click()
   const open = sheetOf(page, 'Saw blades')
   const file = open.getByRole('link', { name: 'blades.txt' })
   const download = page.waitForEvent('download')
@@ -41,16 +42,20 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
   await expect(file).toBeHidden()
   await page.keyboard.press('Escape')
   await page.keyboard.press('Control+z')
-  await page.getByTitle('10:00 to 10:30, Saw blades').click()
+  await page.getByTitle('10:00 to 10:30, Saw blades').last().click()
   await expect(file).toBeVisible()
   await page.keyboard.press('Escape')
 
   await page.getByRole('link', { name: 'Places' }).click()
-  const reminders = page.getByRole('region', { name: 'Reminders' })
-  await expect(reminders).toContainText('Warm the saw', { timeout: 150_000 })
+  // Others may come due meanwhile.
+  const reminder = page
+    .getByRole('region', { name: 'Reminders' })
+    .getByRole('listitem')
+    .filter({ hasText: title })
+  await expect(reminder).toBeVisible({ timeout: 150_000 })
   await expectAccessible(page, 'A reminder')
-  await reminders.getByRole('button', { name: '5 min later', exact: true }).click()
-  await expect(reminders).toBeHidden()
+  await reminder.getByRole('button', { name: '5 min later', exact: true }).click()
+  await expect(reminder).toBeHidden()
 })
 
 test('what comes next is published as a page for other sites, and stopped', async ({ browser }) => {

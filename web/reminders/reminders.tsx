@@ -76,46 +76,48 @@ export const Reminders = () => {
       aria-label="Reminders"
       aria-live="polite"
       // Beside a sheet, and not over its buttons: what one works on stays free.
-      className="on-screen fixed right-4 bottom-4 z-30 flex md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] flex-col gap-2 overflow-y-auto"
+      className="on-screen fixed right-4 bottom-4 z-30 md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] overflow-y-auto"
     >
-      {reminders.map((one) => {
-        const start = Date.parse(one.start)
-        const params = { reminderId: one.id }
-        return (
-          <div key={one.id} className="rounded-lg border border-line bg-paper p-3 shadow-xl">
-            <p className="flex gap-2">
-              <Bell size={17} className="mt-0.5 shrink-0 text-gentian" aria-hidden />
-              <span>
-                <button
-                  type="button"
-                  className="text-left font-semibold hover:underline"
-                  onClick={() => navigate(one.meeting ? `/now?meeting=${one.entryId}` : '/time')}
-                >
-                  {one.title || 'An entry'}
-                </button>{' '}
-                {whenWords(start, now)}
-                <span className="block text-soft text-sm">
-                  {clocksInWords(start, Date.parse(one.end), zone)}
-                  {one.place && ` · ${one.place}`}
+      <ul className="flex flex-col gap-2">
+        {reminders.map((one) => {
+          const start = Date.parse(one.start)
+          const params = { reminderId: one.id }
+          return (
+            <li key={one.id} className="rounded-lg border border-line bg-paper p-3 shadow-xl">
+              <p className="flex gap-2">
+                <Bell size={17} className="mt-0.5 shrink-0 text-gentian" aria-hidden />
+                <span>
+                  <button
+                    type="button"
+                    className="text-left font-semibold hover:underline"
+                    onClick={() => navigate(one.meeting ? `/now?meeting=${one.entryId}` : '/time')}
+                  >
+                    {one.title || 'An entry'}
+                  </button>{' '}
+                  {whenWords(start, now)}
+                  <span className="block text-soft text-sm">
+                    {clocksInWords(start, Date.parse(one.end), zone)}
+                    {one.place && ` · ${one.place}`}
+                  </span>
                 </span>
-              </span>
-            </p>
-            <div className="mt-2 flex flex-wrap gap-1.5">
-              {SNOOZES.map((minutes) => (
-                <Button
-                  key={minutes}
-                  tone="quiet"
-                  onClick={() => act(() => call(snoozeReminder, { params, body: { minutes } }))}
-                >
-                  {lengthInWords(minutes)} later
-                </Button>
-              ))}
-              <span className="flex-1" />
-              <Button onClick={() => act(() => call(dismissReminder, { params }))}>Done</Button>
-            </div>
-          </div>
-        )
-      })}
+              </p>
+              <div className="mt-2 flex flex-wrap gap-1.5">
+                {SNOOZES.map((minutes) => (
+                  <Button
+                    key={minutes}
+                    tone="quiet"
+                    onClick={() => act(() => call(snoozeReminder, { params, body: { minutes } }))}
+                  >
+                    {lengthInWords(minutes)} later
+                  </Button>
+                ))}
+                <span className="flex-1" />
+                <Button onClick={() => act(() => call(dismissReminder, { params }))}>Done</Button>
+              </div>
+            </li>
+          )
+        })}
+      </ul>
     </section>
   )
 }
