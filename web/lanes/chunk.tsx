@@ -82,11 +82,9 @@ interface ChunkProps<Row> {
 const Chunk = memo(<Row,>({ rows, from, draw, onNear }: ChunkProps<Row>) => {
   const ref = useRef<HTMLDivElement>(null)
   const [near, setNear] = useState(from < AT_ONCE)
-  const told = useRef(rows)
-  told.current = rows
   useEffect(() => {
-    if (near) onNear(told.current)
-  }, [near, onNear])
+    if (near) onNear(rows)
+  }, [near, rows, onNear])
   useEffect(() => (ref.current ? watch(ref.current, setNear) : undefined), [])
   return (
     <div

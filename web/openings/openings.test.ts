@@ -2,7 +2,6 @@ import { emptyBrief } from '@marmot/contract/openings'
 import { type Blocker, type Change, relaxed, type WhyNot } from '@marmot/core/openings'
 import { dayOf, instantFromText, toWall, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
-import { chunksOf } from '../lanes/chunk.tsx'
 import {
   changedBrief,
   secondOf,
@@ -226,9 +225,4 @@ describe('holding for longer', () => {
   it('names a Friday that is today or tomorrow once', () => {
     expect(words('2026-11-27T09:00', '2026-12-01T10:00')).toEqual(['this evening', 'tomorrow evening'])
   })
-})
-
-it('very many lanes are cut into chunks with none lost', () => {
-  expect(chunksOf([1, 2, 3, 4, 5], 2)).toEqual([[1, 2], [3, 4], [5]])
-  expect(chunksOf([], 2)).toEqual([])
 })
