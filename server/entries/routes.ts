@@ -13,7 +13,7 @@ import { readWalls, repeats } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantText, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { hoursOf } from '../people/index.ts'
-import { type Sql, transaction } from '../platform/database.ts'
+import { type Sql, together, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
@@ -144,21 +144,26 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const { from, to } = readRange(query)
     const ownerId = query.of ?? asker.id
     const looking = await actingFor(pool, asker.id, ownerId, clock())
-    const hours = await hoursOf(pool, [ownerId])
-    const elsewhere = await elsewhereOf(pool, ownerId, from, to)
+    // All at once: together they take hardly longer than the slowest.
+    const [hours, occurrences, elsewhere, gaps] = await together([
+      hoursOf(pool, [ownerId]),
+      ownOccurrences(pool, ownerId, from, to, looking, clock()),
+      elsewhereOf(pool, ownerId, from, to),
+      gapsOf(pool, [ownerId], from, to),
+    ])
     const texts = ({ start, end }: { start: number; end: number }) => ({
       start: instantText(start),
       end: instantText(end),
     })
     return {
-      occurrences: await ownOccurrences(pool, ownerId, from, to, looking, clock()),
+      occurrences,
       elsewhere: elsewhere.taken.map((span) => ({
         ...texts(span),
         state: span.state,
         title: ownerId === asker.id ? span.title : '',
       })),
       unknown: elsewhere.unknown.map(texts),
-      gaps: (await gapsOf(pool, [ownerId], from, to)).map(texts),
+      gaps: gaps.map(texts),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }

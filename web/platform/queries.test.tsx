@@ -48,7 +48,6 @@ const away = () => {
 describe('what is on the screen', () => {
   it.each([
     ['the network is gone', away],
-    ['the server is broken', () => problem(500, 'unforeseen', 'Something went wrong.')],
     ['the server is busy', () => problem(503, 'busy', 'Marmot is busy.')],
   ])('stays where it is asked for anew and %s, and says that it is from before', async (_, answer) => {
     await asked(none, answer, none)
@@ -57,9 +56,12 @@ describe('what is on the screen', () => {
     expect(await screen.findByText('0 entries')).toBeTruthy()
   })
 
-  it('gives way where the server refuses it', async () => {
-    await asked(none, () => problem(403, 'forbidden', 'This is not shared with you any more.'))
-    expect(await screen.findByText(/not shared with you any more/)).toBeTruthy()
+  it.each([
+    ['refuses it', 403, 'forbidden'],
+    ['cannot work it out', 500, 'unforeseen'],
+  ])('gives way where the server %s', async (_, status, code) => {
+    await asked(none, () => problem(status, code, 'This cannot be shown any more.'))
+    expect(await screen.findByText(/cannot be shown any more/)).toBeTruthy()
     expect(screen.queryByText(/entries/)).toBeNull()
   })
 })

@@ -2,10 +2,10 @@ import { QueryCache, QueryClient } from '@tanstack/react-query'
 import { ApiProblem, offline } from './problem.ts'
 import { noteFromBefore } from './seen.ts'
 
-/** Whether an answer did not come, which says nothing about what it would have said: no network, or a server that is busy or broken. */
+/** Whether an answer did not come, which says nothing about what it would have said: no network, or a server that is busy or away. */
 const didNotCome = (error: unknown): boolean =>
   error instanceof ApiProblem &&
-  (error.problem.code === offline.code || error.problem.status === 429 || error.problem.status >= 500)
+  (error.problem.code === offline.code || error.problem.status === 429 || error.problem.status > 500)
 
 /**
  * The answers that the page has. What is shown stays, and is said to be from before (`useAsOf`), where it is asked for anew and no
