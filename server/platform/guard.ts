@@ -2,6 +2,19 @@ import type { Context, Middleware } from 'koa'
 import type { Logger } from 'pino'
 import { ProblemError } from './problems.ts'
 
+/**
+ * What PostgreSQL says when it stops or starts (its codes of class 57P and 08), and what Node.js and node-postgres say when it is
+ * not there.
+ */
+const AWAY_CODES = /^(?:57P0[1-3]|08\w{3}|ECONNREFUSED|ECONNRESET|EPIPE)$/
+const AWAY_WORDS = /^Connection terminated|^timeout exceeded when trying to connect/
+
+/** Whether something went wrong only because the database is away for the moment. */
+export const databaseIsAway = (error: unknown): boolean =>
+  error instanceof Error &&
+  ((typeof Object(error).code === 'string' && AWAY_CODES.test(Object(error).code)) ||
+    AWAY_WORDS.test(error.message))
+
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS'])
 
 /** Turns whatever is thrown into a problem (RFC 9457). What we did not foresee is logged and told without detail. */
@@ -21,11 +34,17 @@ export const problemsAsAnswers =
       const problem =
         error instanceof ProblemError
           ? error
-          : new ProblemError(
-              500,
-              'unforeseen',
-              'Something went wrong on our side. Nothing was changed; try again.',
-            )
+          : databaseIsAway(error)
+            ? new ProblemError(
+                503,
+                'away',
+                'Marmot cannot reach its data just now. Try again in a moment: nothing is done twice.',
+              )
+            : new ProblemError(
+                500,
+                'unforeseen',
+                'Something went wrong on our side. Nothing was changed; try again.',
+              )
       context.status = problem.status
       context.type = 'application/problem+json'
       context.body = JSON.stringify(problem.toProblem())
