@@ -120,6 +120,8 @@ test('a week’s work by keyboard alone', async ({ browser }) => {
   await expect(saturday).toHaveCount(0)
 
   // The series: one date gets another title, and the rest goes on.
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('gridcell', { name: /^Sunday 29 November, no time chosen/ })).toBeFocused()
   await page.keyboard.press('t')
   const tuesday = page.getByRole('gridcell', { name: /^Tuesday 24 November, 13:00 to 13:45/ })
   await pressUntil(page, 'n', tuesday)

@@ -44,7 +44,7 @@ export const MoveQuestion = ({
         onSubmit={(event) => {
           event.preventDefault()
           setBusy(true)
-          onMove(scope).finally(onClose)
+          void onMove(scope)
         }}
       >
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>

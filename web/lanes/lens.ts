@@ -6,6 +6,9 @@ export interface Lens {
   readonly days: number
 }
 
+/** Whether a day is among those that the lanes show. */
+export const inLens = (lens: Lens, day: Day): boolean => day >= lens.first && day < lens.first + lens.days
+
 export const RIBBON_DAYS = 49
 /** A lens on more days than this shows a year, and so does the ribbon under it. */
 export const MONTHS_LENS = 42

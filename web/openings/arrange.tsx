@@ -3,6 +3,7 @@ import { dayOf, MINUTE, toWall } from '@marmot/core/time'
 import { type KeyboardEvent, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Board } from '../lanes/board.tsx'
+import { inLens } from '../lanes/lens.ts'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, TWO_LINES, useRoom } from '../lanes/room.ts'
 import type { BoardRow, Chosen } from '../lanes/types.ts'
@@ -100,7 +101,7 @@ export const Arrange = () => {
 
   const lookAt = (start: number) => {
     const day = dayOf(toWall(zone, start))
-    if (day < lens.first || day >= lens.first + lens.days) look({ ...lens, first: day })
+    if (!inLens(lens, day)) look({ ...lens, first: day })
   }
   // Whoever opens a colleague's address sees the day that was chosen.
   useBriefAddress((arrived) => {

@@ -18,6 +18,7 @@ import { Link, useParams } from 'react-router'
 import { ownLane, ownSpan, useEntries } from '../entries/entries.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
+import { inLens } from '../lanes/lens.ts'
 import { Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { takenFill } from '../lanes/taken.ts'
@@ -118,7 +119,7 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
   const until = Math.ceil((reserving?.span.end ?? now) / DAY) * DAY
   const all = usePlaces(around - DAY, until + DAY, { enabled: reserving !== null })
   const { ref, room } = useRoom(60)
-  const inLens = useMemo(
+  const inSight = useMemo(
     () => ({
       start: instantOf(zone, wallOf(lens.first)),
       end: instantOf(zone, wallOf(lens.first + lens.days)),
@@ -129,11 +130,11 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
   const shown = useMemo(
     () =>
       hoursShown(
-        place.time.spans.filter((span) => span.end > inLens.start && span.start < inLens.end),
+        place.time.spans.filter((span) => span.end > inSight.start && span.start < inSight.end),
         display,
         zone,
       ),
-    [place.time.spans, inLens, display, zone],
+    [place.time.spans, inSight, display, zone],
   )
   const rows = useMemo(
     () => dayRows({ lens, zone, today, lane: place.time, shown, layers: mine, over: false }),
@@ -141,7 +142,7 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
   )
   const show = (id: (typeof VIEWS)[number]['id']) => {
     put({ view: null })
-    const middle = today >= lens.first && today < lens.first + lens.days ? today : lens.first
+    const middle = inLens(lens, today) ? today : lens.first
     look(lensFor(id, middle, display.firstWeekday, []))
   }
   useKeys([
@@ -197,7 +198,7 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
             {away && (
               <p className="pb-1.5 text-soft text-sm">Hours are yours, not those of {place.resource.site}.</p>
             )}
-            <Reserved place={place} from={inLens.start} to={inLens.end} />
+            <Reserved place={place} from={inSight.start} to={inSight.end} />
           </div>
         ) : (
           <div style={{ '--lane': `${height}px` }}>

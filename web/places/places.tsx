@@ -13,6 +13,7 @@ import { type ReactNode, Suspense, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
+import { inLens } from '../lanes/lens.ts'
 import { daysInWords, Ribbon } from '../lanes/ribbon.tsx'
 import type { Chosen } from '../lanes/types.ts'
 import { useLens } from '../lanes/use-lens.ts'
@@ -207,7 +208,7 @@ export const Places = ({ views }: { views: ReactNode }) => {
               onReserved={({ span, placeIds }) => {
                 taking.put(span, placeIds)
                 const day = dayOf(toWall(zone, span.start))
-                if (day < lens.first || day >= lens.first + lens.days) view.look({ ...lens, first: day })
+                if (!inLens(lens, day)) view.look({ ...lens, first: day })
               }}
               places={places}
               onClose={taking.close}

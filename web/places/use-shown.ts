@@ -4,6 +4,7 @@ import type { Span } from '@marmot/core/availability'
 import { DAY, dayText, HOUR, type Instant, instantOf, wallOf } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
+import { inLens } from '../lanes/lens.ts'
 import type { View } from '../lanes/use-lens.ts'
 import { call } from '../platform/api.ts'
 import { useMe } from '../platform/session.tsx'
@@ -19,7 +20,7 @@ export const useShown = ({ lens, today }: Pick<View, 'lens' | 'today'>, chosen: 
   const [from, to] = [at(lens.first) - BEYOND, at(lens.first + lens.days) + BEYOND]
   const shown = usePlaces(from, to)
   const now = usePlaces(at(today), at(today + 1) + BEYOND, {
-    enabled: today < lens.first || today >= lens.first + lens.days,
+    enabled: !inLens(lens, today),
   })
   // A time that was chosen stays so while other days are looked at, and what is free then is still to be right.
   const elsewhere = chosen !== null && (chosen.start < from + BEYOND || chosen.end > to - BEYOND)

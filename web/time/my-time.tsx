@@ -10,6 +10,7 @@ import { QuickLine } from '../entries/quick-line.tsx'
 import type { Editing } from '../entries/use-entry-form.ts'
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
+import { inLens } from '../lanes/lens.ts'
 import { daysInWords, Ribbon } from '../lanes/ribbon.tsx'
 import { laneHeight, useRoom } from '../lanes/room.ts'
 import { WeekdayRuler } from '../lanes/weekday-ruler.tsx'
@@ -304,7 +305,7 @@ export const MyTime = () => {
   const { today, lens, look } = days.view
   const show = (id: ViewId) => {
     if (list) put('view', undefined)
-    const middle = today >= lens.first && today < lens.first + lens.days ? today : lens.first
+    const middle = inLens(lens, today) ? today : lens.first
     look(lensFor(id, middle, display.firstWeekday, days.hours ?? []))
   }
   useKeys([
@@ -382,7 +383,7 @@ export const MyTime = () => {
           onInvite={hand.invite}
         />
       )}
-      {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.endAsking} />}
+      {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.leave} />}
       {hand.changing && <LookOver changing={hand.changing} onClose={hand.endChanging} />}
     </>
   )

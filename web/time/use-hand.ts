@@ -1,7 +1,7 @@
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
-import type { BusySpan } from '@marmot/core/availability'
+import type { BusySpan, Span } from '@marmot/core/availability'
 import type { Scope } from '@marmot/core/entries'
-import { type Day, dayOf, type Instant, toWall, weekStart } from '@marmot/core/time'
+import { dayOf, type Instant, toWall, weekStart } from '@marmot/core/time'
 import { useCallback, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -9,6 +9,7 @@ import type { OwnSpan } from '../entries/entries.ts'
 import type { Editing } from '../entries/use-entry-form.ts'
 import type { Invited } from '../entries/with-people.tsx'
 import { useEntryWrites } from '../entries/writes.ts'
+import { inLens } from '../lanes/lens.ts'
 import type { Chosen } from '../lanes/types.ts'
 import type { Wanted } from '../meetings/use-change.ts'
 import { timeFields } from '../meetings/wanted.ts'
@@ -30,17 +31,42 @@ export interface Changing {
   readonly inviting: boolean
 }
 
+/** An entry of a series was put down elsewhere: which dates are meant? */
+interface Asking {
+  readonly moved: OwnSpan
+  readonly start: Instant
+  readonly end: Instant
+  readonly byKey: boolean
+}
+
+/** A time as it is chosen: on the row on which it begins. */
+const chosenAt = (days: Days, firstWeekday: number, { start, end }: Span): Chosen => {
+  const day = dayOf(toWall(days.view.zone, start))
+  return { start, end, rowId: days.year ? `week ${weekStart(day, firstWeekday)}` : String(day) }
+}
+
+/** What stands at the chosen time: just there, or else touching it, as a day-long entry does that lies under it. */
+const movableAt = (days: Days, chosen: Chosen | null): OwnSpan | undefined => {
+  if (!chosen) return undefined
+  const touching = days.spans
+    .filter(days.mayMove)
+    .filter((span) => span.start < chosen.end && span.end > chosen.start)
+  return touching.find((span) => span.start === chosen.start && span.end === chosen.end) ?? touching[0]
+}
+
 /** What is chosen, taken up, asked about and edited on the days, and what can be done with it. */
 export const useHand = (days: Days, of: string | undefined) => {
   const { zone, display } = useMe()
+  const { firstWeekday } = display
   const { now, lens, look } = days.view
   const [, setSearch] = useSearchParams()
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [editing, setEditing] = useState<Editing | null>(null)
-  const [asking, setAsking] = useState<{ moved: OwnSpan; start: Instant; end: Instant } | null>(null)
+  const [asking, setAsking] = useState<Asking | null>(null)
   const [changing, setChanging] = useState<Changing | null>(null)
   const [holding, setHolding] = useState<OwnSpan | null>(null)
   const writes = useEntryWrites()
+  const at = (span: Span): Chosen => chosenAt(days, firstWeekday, span)
 
   /** Opens the sheet of an entry, in the place of whatever stands there. */
   const edit = useCallback(
@@ -78,17 +104,21 @@ export const useHand = (days: Days, of: string | undefined) => {
   const open = (span: BusySpan) => {
     if (isOwn(span)) openDate(span.occurrence)
   }
-  const move = async (moved: OwnSpan, start: Instant, end: Instant, scope: Scope) => {
+  /** Moves an entry. What was taken up by key stays chosen, where it stands then, so that one goes on from there. */
+  const move = async (moved: OwnSpan, start: Instant, end: Instant, scope: Scope, byKey: boolean) => {
+    let stands: Span = { start, end }
     try {
       await writes.move(moved.occurrence, start, end, scope)
     } catch (error) {
       toast.error(problemWords(error))
+      stands = moved
       await writes.refresh()
     }
-    setChosen(null)
+    setChosen(byKey ? at(stands) : null)
   }
   /** A time was pressed or drawn, or an entry put down at it. */
   const take = async (next: Chosen, moved: BusySpan | null) => {
+    const byKey = holding !== null
     setHolding(null)
     if (!moved || !isOwn(moved)) {
       if (days.year) look({ first: dayOf(toWall(zone, next.start)), days: 1 })
@@ -105,52 +135,43 @@ export const useHand = (days: Days, of: string | undefined) => {
         wanted: timeFields(next.start, next.end, zone),
         inviting: false,
       })
-    } else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end })
-    else await move(moved, next.start, next.end, 'this')
+    } else if (moved.occurrence.repeats) setAsking({ moved, start: next.start, end: next.end, byKey })
+    else await move(moved, next.start, next.end, 'this', byKey)
   }
   /** Brings the day of a time into the lens. */
-  const show = (start: Instant): Day => {
+  const show = (start: Instant): void => {
     const day = dayOf(toWall(zone, start))
-    if (day < lens.first || day >= lens.first + lens.days)
-      look({ ...lens, first: lens.days < 7 ? day : weekStart(day, display.firstWeekday) })
-    return day
+    if (!inLens(lens, day)) look({ ...lens, first: lens.days < 7 ? day : weekStart(day, firstWeekday) })
   }
-  /** Goes to the next entry, or the one before, from the chosen time or now on. */
+  /** Goes to the next entry, or the one before, from the chosen time if that is in sight, else from now on. */
   const step = (way: 1 | -1) => {
+    const seen = chosen && inLens(lens, dayOf(toWall(zone, chosen.start))) ? chosen : null
     // In order of start, then end, so that of two that begin together both are gone to.
     const after = (one: { start: number; end: number }) =>
-      chosen ? (one.start - chosen.start || one.end - chosen.end) * way : (one.start - now) * way
+      seen ? (one.start - seen.start || one.end - seen.end) * way : (one.start - now) * way
     const [ahead] = days.spans
       .filter((span) => span.state !== 'listed' && after(span) > 0 && !days.faint(span))
       .sort((a, b) => (a.start - b.start || a.end - b.end) * way)
     if (!ahead) return
-    const day = show(ahead.start)
-    const rowId = days.year ? `week ${weekStart(day, display.firstWeekday)}` : String(day)
-    setChosen({ start: ahead.start, end: ahead.end, rowId })
+    show(ahead.start)
+    const next = at(ahead)
+    setChosen(next)
     requestAnimationFrame(() =>
-      document.querySelector<HTMLElement>(`[data-row="${rowId}"] [role=gridcell]`)?.focus(),
+      document.querySelector<HTMLElement>(`[data-row="${next.rowId}"] [role=gridcell]`)?.focus(),
     )
   }
-  /** What stands at the chosen time: just there, or else touching it, as a day-long entry does that lies under it. */
-  const atChosen = (): OwnSpan | undefined => {
-    if (!chosen) return undefined
-    const touching = days.spans
-      .filter(days.mayMove)
-      .filter((span) => span.start < chosen.end && span.end > chosen.start)
-    return touching.find((span) => span.start === chosen.start && span.end === chosen.end) ?? touching[0]
-  }
   const takeUp = () => {
-    const span = atChosen()
+    const span = movableAt(days, chosen)
     if (!span) {
       toast('Choose an entry of yours first: n goes to the next.')
       return
     }
     setHolding(span)
-    setChosen({ start: span.start, end: span.end, rowId: String(dayOf(toWall(zone, span.start))) })
+    setChosen(at(span))
     toast(`${span.title} is taken up: arrows move it, Shift and arrows change its end, Enter puts it down.`)
   }
   const removeChosen = () => {
-    const span = atChosen()
+    const span = movableAt(days, chosen)
     if (!span) return
     if (span.occurrence.repeats || span.occurrence.meeting || span.occurrence.reserved)
       openDate(span.occurrence, true)
@@ -180,11 +201,12 @@ export const useHand = (days: Days, of: string | undefined) => {
     },
     asking,
     answer: async (scope: Scope) => {
-      if (asking) await move(asking.moved, asking.start, asking.end, scope)
-    },
-    endAsking: () => {
+      if (asking) await move(asking.moved, asking.start, asking.end, scope, asking.byKey)
       setAsking(null)
-      setChosen(null)
+    },
+    leave: () => {
+      setChosen(asking?.byKey ? at(asking.moved) : null)
+      setAsking(null)
     },
     changing,
     /** People are to be invited to an entry that stands: it is looked over first. */
