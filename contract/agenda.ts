@@ -31,9 +31,9 @@ export const readAgenda = route({
   path: '/api/meetings/:entryId/agenda',
   summary: 'The agenda of a meeting that I take part in.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  query: date,
-  answer: agenda,
+  params: () => z.object({ entryId: id }),
+  query: () => date,
+  answer: () => agenda,
 })
 
 export const openAgenda = route({
@@ -43,8 +43,8 @@ export const openAgenda = route({
     'A WebSocket on which all who take part write in the agenda at the same time (messages of the Yjs protocols).',
   who: 'person',
   socket: true,
-  params: z.object({ entryId: id }),
-  query: date,
+  params: () => z.object({ entryId: id }),
+  query: () => date,
 })
 
 export const readAgendaByLink = route({
@@ -52,9 +52,9 @@ export const readAgendaByLink = route({
   path: '/api/invitations/:token/agenda',
   summary: 'The agenda of a meeting, by a guest’s link.',
   who: 'guest',
-  params: token,
-  query: date,
-  answer: agenda,
+  params: () => token,
+  query: () => date,
+  answer: () => agenda,
 })
 
 export const openAgendaByLink = route({
@@ -63,8 +63,8 @@ export const openAgendaByLink = route({
   summary: 'The WebSocket of an agenda, by a guest’s link.',
   who: 'guest',
   socket: true,
-  params: token,
-  query: date,
+  params: () => token,
+  query: () => date,
 })
 
 /** What somebody wrote in the agenda of a meeting has come to rest; for those who take part in it. */

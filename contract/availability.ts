@@ -48,16 +48,17 @@ export const readAvailability = route({
   path: '/api/availability',
   summary: 'People’s time in a range, each as far as the asker may see it.',
   who: 'person',
-  body: z.object({
-    people: z.array(id).min(1).max(MOST_ASKED),
-    /** Guests, by their addresses. */
-    guests: z.array(address).max(100).default([]),
-    from: instant,
-    to: instant,
-    /** A meeting of mine that is left out. */
-    apart: apart.optional(),
-  }),
-  answer: z.object({ people: z.array(personTime), guests: z.array(guestTime).default([]) }),
+  body: () =>
+    z.object({
+      people: z.array(id).min(1).max(MOST_ASKED),
+      /** Guests, by their addresses. */
+      guests: z.array(address).max(100).default([]),
+      from: instant,
+      to: instant,
+      /** A meeting of mine that is left out. */
+      apart: apart.optional(),
+    }),
+  answer: () => z.object({ people: z.array(personTime), guests: z.array(guestTime).default([]) }),
 })
 
 export const previewAvailability = route({
@@ -65,8 +66,8 @@ export const previewAvailability = route({
   path: '/api/availability/preview',
   summary: 'My own time as somebody else sees it.',
   who: 'person',
-  query: z.object({ to: receiver.to, id: id.optional(), from: instant, until: instant }),
-  answer: personTime.extend({ ...level }),
+  query: () => z.object({ to: receiver.to, id: id.optional(), from: instant, until: instant }),
+  answer: () => personTime.extend({ ...level }),
 })
 
 /** People's time changed; for those who may know of it at all, since any of them may be looking at it. */

@@ -32,9 +32,9 @@ export const lookAtClosure = route({
   summary:
     'Which reservations a closure of a place that I look after would hit, with other places for each. Nothing is changed.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  body: closing.extend({ reason: z.string().max(200).default('') }),
-  answer: z.object({ hits: z.array(hit) }),
+  params: () => z.object({ resourceId: id }),
+  body: () => closing.extend({ reason: z.string().max(200).default('') }),
+  answer: () => z.object({ hits: z.array(hit) }),
 })
 
 export const closePlace = route({
@@ -44,12 +44,13 @@ export const closePlace = route({
     'Close a place that I look after for a time, once or repeating. What is reserved of it then goes where it is said, or is given up; whoever it is of is told once.',
   who: 'person',
   repeatable: true,
-  params: z.object({ resourceId: id }),
-  body: closing.extend({
-    /** Where each reservation goes that it hits; nowhere, with null. */
-    moves: z.array(z.object({ reservationId: id, to: id.nullable() })).max(500),
-  }),
-  answer: z.object({ closureId: id, moved: z.number(), given: z.number() }),
+  params: () => z.object({ resourceId: id }),
+  body: () =>
+    closing.extend({
+      /** Where each reservation goes that it hits; nowhere, with null. */
+      moves: z.array(z.object({ reservationId: id, to: id.nullable() })).max(500),
+    }),
+  answer: () => z.object({ closureId: id, moved: z.number(), given: z.number() }),
 })
 
 export const openPlace = route({
@@ -57,5 +58,5 @@ export const openPlace = route({
   path: '/api/resources/:resourceId/closures/:closureId',
   summary: 'Open a place again: what is left of a closure from now on.',
   who: 'person',
-  params: z.object({ resourceId: id, closureId: id }),
+  params: () => z.object({ resourceId: id, closureId: id }),
 })

@@ -29,9 +29,9 @@ export const readRecord = route({
   path: '/api/meetings/:entryId/record',
   summary: 'Who is in a meeting that I take part in, and who was: since when and how long.',
   who: 'person',
-  params: ofMeeting,
-  query: date,
-  answer: record,
+  params: () => ofMeeting,
+  query: () => date,
+  answer: () => record,
 })
 
 export const joinMeeting = route({
@@ -39,9 +39,9 @@ export const joinMeeting = route({
   path: '/api/meetings/:entryId/join',
   summary: 'The address under which I join a meeting by my own name; good for a few minutes.',
   who: 'person',
-  params: ofMeeting,
-  body: date,
-  answer: z.object({ link: z.string() }),
+  params: () => ofMeeting,
+  body: () => date,
+  answer: () => z.object({ link: z.string() }),
 })
 
 export const joinByLink = route({
@@ -49,9 +49,9 @@ export const joinByLink = route({
   path: '/api/invitations/:token/join',
   summary: 'The address under which a guest joins a meeting by their own name.',
   who: 'guest',
-  params: z.object({ token: z.string().min(20).max(100) }),
-  body: date,
-  answer: z.object({ link: z.string() }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
+  body: () => date,
+  answer: () => z.object({ link: z.string() }),
 })
 
 export const callIn = route({
@@ -61,20 +61,21 @@ export const callIn = route({
     'Call somebody into a meeting that is going on: a colleague on their screen, an address by mail, or a telephone number.',
   who: 'person',
   repeatable: true,
-  params: ofMeeting,
-  body: z.object({
-    to: z.union([
-      z.object({ person: id }),
-      z.object({ address, name: z.string().trim().max(100).default('') }),
-      z.object({
-        number: z
-          .string()
-          .trim()
-          .regex(/^\+?[\d ()/.-]{5,24}$/, 'is no telephone number'),
-      }),
-    ]),
-    recurrence: wall.optional(),
-  }),
+  params: () => ofMeeting,
+  body: () =>
+    z.object({
+      to: z.union([
+        z.object({ person: id }),
+        z.object({ address, name: z.string().trim().max(100).default('') }),
+        z.object({
+          number: z
+            .string()
+            .trim()
+            .regex(/^\+?[\d ()/.-]{5,24}$/, 'is no telephone number'),
+        }),
+      ]),
+      recurrence: wall.optional(),
+    }),
 })
 
 export const meetRightAway = route({
@@ -84,12 +85,13 @@ export const meetRightAway = route({
     'Meet right away: a meeting that begins now, to which those who are chosen are called on their screens.',
   who: 'person',
   repeatable: true,
-  body: z.object({
-    title: z.string().trim().max(200).default(''),
-    people: z.array(id).max(50),
-    guests: z.array(z.object({ address, name: z.string().trim().max(100).default('') })).max(20),
-  }),
-  answer: z.object({ entryId: id }),
+  body: () =>
+    z.object({
+      title: z.string().trim().max(200).default(''),
+      people: z.array(id).max(50),
+      guests: z.array(z.object({ address, name: z.string().trim().max(100).default('') })).max(20),
+    }),
+  answer: () => z.object({ entryId: id }),
 })
 
 export const listCalls = route({
@@ -97,18 +99,19 @@ export const listCalls = route({
   path: '/api/calls',
   summary: 'Who is calling me into a meeting just now.',
   who: 'person',
-  answer: z.object({
-    calls: z.array(
-      z.object({
-        id,
-        entryId: id,
-        recurrence: wall.nullable(),
-        title: z.string(),
-        by: z.string(),
-        at: instant,
-      }),
-    ),
-  }),
+  answer: () =>
+    z.object({
+      calls: z.array(
+        z.object({
+          id,
+          entryId: id,
+          recurrence: wall.nullable(),
+          title: z.string(),
+          by: z.string(),
+          at: instant,
+        }),
+      ),
+    }),
 })
 
 export const dismissCall = route({
@@ -116,7 +119,7 @@ export const dismissCall = route({
   path: '/api/calls/:callId',
   summary: 'Say that I do not come to a meeting that I was called into.',
   who: 'person',
-  params: z.object({ callId: id }),
+  params: () => z.object({ callId: id }),
 })
 
 /** What the conference service says of somebody’s stay in a room, whole each time, with its own clock beside it. */

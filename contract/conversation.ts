@@ -67,9 +67,9 @@ export const readConversation = route({
   path: '/api/meetings/:entryId/conversation',
   summary: 'What was said about a meeting that I take part in, the newest of it, and its files.',
   who: 'person',
-  params: ofMeeting,
-  query: asked,
-  answer: conversation,
+  params: () => ofMeeting,
+  query: () => asked,
+  answer: () => conversation,
 })
 
 export const say = route({
@@ -78,9 +78,9 @@ export const say = route({
   summary: 'Say something to those who take part in a meeting; whoever is meant by name gets a notice.',
   who: 'person',
   repeatable: true,
-  params: ofMeeting,
-  body: said,
-  answer: z.object({ messageId: id }),
+  params: () => ofMeeting,
+  body: () => said,
+  answer: () => z.object({ messageId: id }),
 })
 
 export const noteRead = route({
@@ -88,7 +88,7 @@ export const noteRead = route({
   path: '/api/meetings/:entryId/conversation/read',
   summary: 'Note that I have read what was said about a meeting so far.',
   who: 'person',
-  params: ofMeeting,
+  params: () => ofMeeting,
 })
 
 export const removeMessage = route({
@@ -96,7 +96,7 @@ export const removeMessage = route({
   path: '/api/messages/:messageId',
   summary: 'Take out what I said.',
   who: 'person',
-  params: z.object({ messageId: id }),
+  params: () => z.object({ messageId: id }),
 })
 
 export const restoreMessage = route({
@@ -104,7 +104,7 @@ export const restoreMessage = route({
   path: '/api/messages/:messageId/restore',
   summary: 'Put back what I said and took out.',
   who: 'person',
-  params: z.object({ messageId: id }),
+  params: () => z.object({ messageId: id }),
 })
 
 export const addFile = route({
@@ -112,10 +112,10 @@ export const addFile = route({
   path: '/api/meetings/:entryId/files',
   summary: 'Add a file to a date of a meeting that I take part in: its bytes are the body.',
   who: 'person',
-  params: ofMeeting,
-  query: named,
+  params: () => ofMeeting,
+  query: () => named,
   rawBytes: MOST_FILE_BYTES,
-  answer: z.object({ id, name: z.string() }),
+  answer: () => z.object({ id, name: z.string() }),
 })
 
 export const readConversationByLink = route({
@@ -123,9 +123,9 @@ export const readConversationByLink = route({
   path: '/api/invitations/:token/conversation',
   summary: 'What was said about a meeting, by a guest’s link.',
   who: 'guest',
-  params: z.object({ token }),
-  query: asked,
-  answer: conversation,
+  params: () => z.object({ token }),
+  query: () => asked,
+  answer: () => conversation,
 })
 
 export const sayByLink = route({
@@ -134,9 +134,9 @@ export const sayByLink = route({
   summary: 'Say something about a meeting by a guest’s link.',
   who: 'guest',
   repeatable: true,
-  params: z.object({ token }),
-  body: said,
-  answer: z.object({ messageId: id }),
+  params: () => z.object({ token }),
+  body: () => said,
+  answer: () => z.object({ messageId: id }),
 })
 
 export const removeMessageByLink = route({
@@ -144,7 +144,7 @@ export const removeMessageByLink = route({
   path: '/api/invitations/:token/messages/:messageId',
   summary: 'Take out what I said by a guest’s link.',
   who: 'guest',
-  params: z.object({ token, messageId: id }),
+  params: () => z.object({ token, messageId: id }),
 })
 
 export const addFileByLink = route({
@@ -152,10 +152,10 @@ export const addFileByLink = route({
   path: '/api/invitations/:token/files',
   summary: 'Add a file to a meeting by a guest’s link.',
   who: 'guest',
-  params: z.object({ token }),
-  query: named,
+  params: () => z.object({ token }),
+  query: () => named,
   rawBytes: MOST_FILE_BYTES,
-  answer: z.object({ id, name: z.string() }),
+  answer: () => z.object({ id, name: z.string() }),
 })
 
 export const readFileByLink = route({
@@ -163,7 +163,7 @@ export const readFileByLink = route({
   path: '/api/invitations/:token/files/:attachmentId',
   summary: 'A file of a meeting, by a guest’s link.',
   who: 'guest',
-  params: z.object({ token, attachmentId: id }),
+  params: () => z.object({ token, attachmentId: id }),
   answersFile: true,
 })
 
@@ -172,7 +172,7 @@ export const invitationEvents = route({
   path: '/api/invitations/:token/events',
   summary: 'Server-sent events for a guest’s page: that something was said, or written in the agenda.',
   who: 'guest',
-  params: z.object({ token }),
+  params: () => z.object({ token }),
 })
 
 /** Something was said about a meeting, or a file came or went; for those who take part in it, guests by their participant’s id. */

@@ -43,21 +43,22 @@ export const listEntries = route({
   path: '/api/entries',
   summary: 'The dates of my own entries that touch a range, or of somebody’s whom I act for.',
   who: 'person',
-  query: z.object({ from: instant, to: instant, of: id.optional() }),
-  answer: z.object({
-    occurrences: z.array(occurrence),
-    /** What is kept free before and after meetings; it stands in none of them. */
-    gaps: z.array(z.object({ start: instant, end: instant })),
-    /** What the person's own calendars elsewhere take: what it is, is told to nobody else. It is not changed here. */
-    elsewhere: z
-      .array(z.object({ start: instant, end: instant, state: z.enum(SPAN_STATES), title: z.string() }))
-      .default([]),
-    /** Parts of the range of which nothing is known: of calendars elsewhere, or beyond what a device has kept. */
-    unknown: z.array(z.object({ start: instant, end: instant })).default([]),
-    hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
-    /** Whether the asker may change these. */
-    mayChange: z.boolean(),
-  }),
+  query: () => z.object({ from: instant, to: instant, of: id.optional() }),
+  answer: () =>
+    z.object({
+      occurrences: z.array(occurrence),
+      /** What is kept free before and after meetings; it stands in none of them. */
+      gaps: z.array(z.object({ start: instant, end: instant })),
+      /** What the person's own calendars elsewhere take: what it is, is told to nobody else. It is not changed here. */
+      elsewhere: z
+        .array(z.object({ start: instant, end: instant, state: z.enum(SPAN_STATES), title: z.string() }))
+        .default([]),
+      /** Parts of the range of which nothing is known: of calendars elsewhere, or beyond what a device has kept. */
+      unknown: z.array(z.object({ start: instant, end: instant })).default([]),
+      hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),
+      /** Whether the asker may change these. */
+      mayChange: z.boolean(),
+    }),
 })
 
 const time = {
@@ -125,12 +126,13 @@ export const readEntry = route({
   path: '/api/entries/:entryId',
   summary: 'An entry whole, seen from the date named by `recurrence` (else its first).',
   who: 'person',
-  params: z.object({ entryId: id }),
-  query: z.object({
-    recurrence: wall.optional(),
-    /** On whose lane it stands, when not on mine. */ of: id.optional(),
-  }),
-  answer: entry,
+  params: () => z.object({ entryId: id }),
+  query: () =>
+    z.object({
+      recurrence: wall.optional(),
+      /** On whose lane it stands, when not on mine. */ of: id.optional(),
+    }),
+  answer: () => entry,
 })
 
 /** What a write gives back: the entry's new version, what became of its time, and the change, by which it is undone. */
@@ -152,8 +154,9 @@ export const createEntry = route({
   summary: 'Make an entry of my own, or of somebody’s whom I act for.',
   who: 'person',
   repeatable: true,
-  body: z.object({ ...time, ...words, repetition: repetition.nullable().default(null), of: id.optional() }),
-  answer: written,
+  body: () =>
+    z.object({ ...time, ...words, repetition: repetition.nullable().default(null), of: id.optional() }),
+  answer: () => written,
 })
 
 export const changeEntry = route({
@@ -161,17 +164,18 @@ export const changeEntry = route({
   path: '/api/entries/:entryId',
   summary: 'Change an entry: of a series the date named by `recurrence`, that and the following, or all.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: z.object({
-    ...time,
-    ...words,
-    recurrence: wall,
-    scope: z.enum(SCOPES).default('this'),
-    /** How it repeats from now on: left out, as before; null, no more. */
-    repetition: repetition.nullable().optional(),
-    version: z.number().int(),
-  }),
-  answer: written,
+  params: () => z.object({ entryId: id }),
+  body: () =>
+    z.object({
+      ...time,
+      ...words,
+      recurrence: wall,
+      scope: z.enum(SCOPES).default('this'),
+      /** How it repeats from now on: left out, as before; null, no more. */
+      repetition: repetition.nullable().optional(),
+      version: z.number().int(),
+    }),
+  answer: () => written,
 })
 
 export const deleteEntry = route({
@@ -179,13 +183,14 @@ export const deleteEntry = route({
   path: '/api/entries/:entryId',
   summary: 'Delete an entry: of a series the date named by `recurrence`, that and the following, or all.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  query: z.object({
-    recurrence: wall,
-    scope: z.enum(SCOPES).default('this'),
-    version: z.coerce.number().int(),
-  }),
-  answer: z.object({ changeId: id }),
+  params: () => z.object({ entryId: id }),
+  query: () =>
+    z.object({
+      recurrence: wall,
+      scope: z.enum(SCOPES).default('this'),
+      version: z.coerce.number().int(),
+    }),
+  answer: () => z.object({ changeId: id }),
 })
 
 export const keepMine = route({
@@ -193,8 +198,8 @@ export const keepMine = route({
   path: '/api/entries/:entryId/mine',
   summary: 'My own category and reminders of an entry I take part in.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: z.object({ categoryId: id.nullable(), reminders }),
+  params: () => z.object({ entryId: id }),
+  body: () => z.object({ categoryId: id.nullable(), reminders }),
 })
 
 export const undoChange = route({
@@ -202,12 +207,13 @@ export const undoChange = route({
   path: '/api/changes/:changeId/undo',
   summary: 'Take a change back, if nothing was changed since.',
   who: 'person',
-  params: z.object({ changeId: id }),
-  answer: z.object({
-    undone: z.boolean(),
-    /** How many people have to be told of it, since they knew of the change. */
-    told: z.number(),
-  }),
+  params: () => z.object({ changeId: id }),
+  answer: () =>
+    z.object({
+      undone: z.boolean(),
+      /** How many people have to be told of it, since they knew of the change. */
+      told: z.number(),
+    }),
 })
 
 export const CHANGE_KINDS = [
@@ -225,20 +231,21 @@ export const listChanges = route({
   path: '/api/changes',
   summary: 'What others did for me, and what I did for others, newest first.',
   who: 'person',
-  answer: z.object({
-    changes: z.array(
-      z.object({
-        id,
-        kind: z.enum(CHANGE_KINDS),
-        title: z.string(),
-        actor: z.string(),
-        owner: z.string(),
-        forMe: z.boolean(),
-        at: instant,
-        undone: z.boolean(),
-      }),
-    ),
-  }),
+  answer: () =>
+    z.object({
+      changes: z.array(
+        z.object({
+          id,
+          kind: z.enum(CHANGE_KINDS),
+          title: z.string(),
+          actor: z.string(),
+          owner: z.string(),
+          forMe: z.boolean(),
+          at: instant,
+          undone: z.boolean(),
+        }),
+      ),
+    }),
 })
 
 export const category = z.object({ id, name: z.string(), tone: z.number().int().min(0).max(9) })
@@ -249,7 +256,7 @@ export const listCategories = route({
   path: '/api/categories',
   summary: 'My categories.',
   who: 'person',
-  answer: z.object({ categories: z.array(category) }),
+  answer: () => z.object({ categories: z.array(category) }),
 })
 
 export const putCategory = route({
@@ -257,9 +264,9 @@ export const putCategory = route({
   path: '/api/categories/:categoryId',
   summary: 'Make or change a category of mine.',
   who: 'person',
-  params: z.object({ categoryId: id }),
-  body: z.object({ name: z.string().trim().min(1, 'is missing').max(60), tone: category.shape.tone }),
-  answer: category,
+  params: () => z.object({ categoryId: id }),
+  body: () => z.object({ name: z.string().trim().min(1, 'is missing').max(60), tone: category.shape.tone }),
+  answer: () => category,
 })
 
 export const deleteCategory = route({
@@ -267,7 +274,7 @@ export const deleteCategory = route({
   path: '/api/categories/:categoryId',
   summary: 'Delete a category of mine; what was in it has none.',
   who: 'person',
-  params: z.object({ categoryId: id }),
+  params: () => z.object({ categoryId: id }),
 })
 
 /** One file, and all files of an entry, in bytes. */
@@ -280,10 +287,10 @@ export const addAttachment = route({
   summary:
     'Attach a file to an entry: its bytes are the body. Under an id of the asker’s own it can be named before it is sent, and sent twice.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  query: z.object({ name: z.string().trim().min(1).max(200), id: id.optional() }),
+  params: () => z.object({ entryId: id }),
+  query: () => z.object({ name: z.string().trim().min(1).max(200), id: id.optional() }),
   rawBytes: MOST_FILE_BYTES,
-  answer: attachment,
+  answer: () => attachment,
 })
 
 export const readAttachment = route({
@@ -291,7 +298,7 @@ export const readAttachment = route({
   path: '/api/attachments/:attachmentId',
   summary: 'A file, as it was attached.',
   who: 'person',
-  params: z.object({ attachmentId: id }),
+  params: () => z.object({ attachmentId: id }),
   answersFile: true,
 })
 
@@ -300,7 +307,7 @@ export const deleteAttachment = route({
   path: '/api/attachments/:attachmentId',
   summary: 'Take a file off its entry.',
   who: 'person',
-  params: z.object({ attachmentId: id }),
+  params: () => z.object({ attachmentId: id }),
 })
 
 export const restoreAttachment = route({
@@ -308,6 +315,6 @@ export const restoreAttachment = route({
   path: '/api/attachments/:attachmentId/restore',
   summary: 'Put a file back that was taken off.',
   who: 'person',
-  params: z.object({ attachmentId: id }),
-  answer: attachment,
+  params: () => z.object({ attachmentId: id }),
+  answer: () => attachment,
 })

@@ -19,10 +19,11 @@ export const lookForRoom = route({
   summary:
     'Whether one exchange, or two in a chain, would make room in one of some places; in one like it, too, where a single one is named and none of those is free. Nothing is changed.',
   who: 'person',
-  body: wish
-    .pick({ starts: true, minutes: true, zone: true, allDay: true, headCount: true, of: true })
-    .extend({ placeIds }),
-  answer: z.object({ room: room.nullable() }),
+  body: () =>
+    wish
+      .pick({ starts: true, minutes: true, zone: true, allDay: true, headCount: true, of: true })
+      .extend({ placeIds }),
+  answer: () => z.object({ room: room.nullable() }),
 })
 
 export const askForRoom = route({
@@ -32,8 +33,8 @@ export const askForRoom = route({
     'Ask those who would have to move whether they do. Once all agree, all of it is done at once: they move, and what is wished is reserved.',
   who: 'person',
   repeatable: true,
-  body: z.object({ wish, placeIds, moves: z.array(z.object({ reservationId: id, to: id })).max(2) }),
-  answer: z.object({ exchangeId: id, asked: z.array(z.string()), lapses: instant }),
+  body: () => z.object({ wish, placeIds, moves: z.array(z.object({ reservationId: id, to: id })).max(2) }),
+  answer: () => z.object({ exchangeId: id, asked: z.array(z.string()), lapses: instant }),
 })
 
 export const answerExchange = route({
@@ -42,13 +43,14 @@ export const answerExchange = route({
   summary: 'Agree to go to another place, so that somebody else gets mine, or say no.',
   who: 'person',
   repeatable: true,
-  params: z.object({ exchangeId: id }),
-  body: z.object({ agree: z.boolean(), words: z.string().trim().max(1000).default('') }),
-  answer: z.object({
-    /** Whether it is done; where somebody else has not answered, it is not. `failed` says why it could not be done any more. */
-    done: z.boolean(),
-    failed: z.string().nullable(),
-  }),
+  params: () => z.object({ exchangeId: id }),
+  body: () => z.object({ agree: z.boolean(), words: z.string().trim().max(1000).default('') }),
+  answer: () =>
+    z.object({
+      /** Whether it is done; where somebody else has not answered, it is not. `failed` says why it could not be done any more. */
+      done: z.boolean(),
+      failed: z.string().nullable(),
+    }),
 })
 
 export const withdrawExchange = route({
@@ -56,5 +58,5 @@ export const withdrawExchange = route({
   path: '/api/exchanges/:exchangeId',
   summary: 'Ask no more for room.',
   who: 'person',
-  params: z.object({ exchangeId: id }),
+  params: () => z.object({ exchangeId: id }),
 })

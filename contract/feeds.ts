@@ -46,7 +46,7 @@ export const listFeeds = route({
   path: '/api/feeds',
   summary: 'The addresses at which I publish, and the feeds that I read.',
   who: 'person',
-  answer: z.object({ published: z.array(published), read: z.array(feed) }),
+  answer: () => z.object({ published: z.array(published), read: z.array(feed) }),
 })
 
 export const publishFeed = route({
@@ -56,19 +56,20 @@ export const publishFeed = route({
     'Publish my time at a secret address, or what I may know of a place’s reservations. The address is told this once.',
   who: 'person',
   repeatable: true,
-  body: z
-    .object({
-      kind: z.enum(PUBLISHED_KINDS),
-      sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
-      months: z.number().int().min(1).max(MOST_MONTHS).default(2),
-      /** Of which place, where it is a place’s. */
-      place: id.nullable().default(null),
-    })
-    .refine(({ kind, place }) => (kind === 'place') === (place !== null), {
-      path: ['place'],
-      message: 'goes with a place, and with nothing else',
-    }),
-  answer: z.object({ id, address: z.string() }),
+  body: () =>
+    z
+      .object({
+        kind: z.enum(PUBLISHED_KINDS),
+        sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
+        months: z.number().int().min(1).max(MOST_MONTHS).default(2),
+        /** Of which place, where it is a place’s. */
+        place: id.nullable().default(null),
+      })
+      .refine(({ kind, place }) => (kind === 'place') === (place !== null), {
+        path: ['place'],
+        message: 'goes with a place, and with nothing else',
+      }),
+  answer: () => z.object({ id, address: z.string() }),
 })
 
 export const revokeFeed = route({
@@ -76,7 +77,7 @@ export const revokeFeed = route({
   path: '/api/feeds/published/:feedId',
   summary: 'Make an address of mine stop working.',
   who: 'person',
-  params: z.object({ feedId: id }),
+  params: () => z.object({ feedId: id }),
 })
 
 const given = z
@@ -97,9 +98,9 @@ export const putFeed = route({
   path: '/api/feeds/read/:feedId',
   summary: 'Read a calendar or free/busy from an address, from now on.',
   who: 'person',
-  params: z.object({ feedId: id }),
-  body: given,
-  answer: feed,
+  params: () => z.object({ feedId: id }),
+  body: () => given,
+  answer: () => feed,
 })
 
 export const deleteFeed = route({
@@ -107,7 +108,7 @@ export const deleteFeed = route({
   path: '/api/feeds/read/:feedId',
   summary: 'Read a feed no more, and forget what was in it.',
   who: 'person',
-  params: z.object({ feedId: id }),
+  params: () => z.object({ feedId: id }),
 })
 
 export const fetchFeed = route({
@@ -115,8 +116,8 @@ export const fetchFeed = route({
   path: '/api/feeds/read/:feedId/fetch',
   summary: 'Read a feed now.',
   who: 'person',
-  params: z.object({ feedId: id }),
-  answer: feed,
+  params: () => z.object({ feedId: id }),
+  answer: () => feed,
 })
 
 export const readFeedSpans = route({
@@ -124,17 +125,18 @@ export const readFeedSpans = route({
   path: '/api/feeds/spans',
   summary: 'What stands in feeds that I read, in a range.',
   who: 'person',
-  query: z.object({ feeds: z.string().min(1).max(4000), from: instant, to: instant }),
-  answer: z.object({
-    feeds: z.array(
-      z.object({
-        id,
-        spans: z.array(span),
-        /** Times of which the feed says something that was not understood: unknown, never free. */
-        unknown: z.array(z.object({ start: instant, end: instant })),
-      }),
-    ),
-  }),
+  query: () => z.object({ feeds: z.string().min(1).max(4000), from: instant, to: instant }),
+  answer: () =>
+    z.object({
+      feeds: z.array(
+        z.object({
+          id,
+          spans: z.array(span),
+          /** Times of which the feed says something that was not understood: unknown, never free. */
+          unknown: z.array(z.object({ start: instant, end: instant })),
+        }),
+      ),
+    }),
 })
 
 export const readPublished = route({
@@ -142,7 +144,7 @@ export const readPublished = route({
   path: '/api/published/:token',
   summary: 'What is published at a secret address: iCalendar, VFREEBUSY, or a small page.',
   who: 'guest',
-  params: z.object({ token: z.string().min(20).max(100) }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
   answersFile: true,
 })
 
@@ -151,7 +153,7 @@ export const exportCalendar = route({
   path: '/api/export',
   summary: 'My entries as iCalendar: all of them, or those that touch a range.',
   who: 'person',
-  query: z.object({ from: instant.optional(), to: instant.optional(), of: id.optional() }),
+  query: () => z.object({ from: instant.optional(), to: instant.optional(), of: id.optional() }),
   answersFile: true,
 })
 
@@ -163,19 +165,20 @@ export const previewImport = route({
   summary: 'Look at an iCalendar file before it is imported: the body is its bytes.',
   who: 'person',
   rawBytes: MOST_IMPORT_BYTES,
-  answer: z.object({
-    importId: id,
-    made: z.number(),
-    changed: z.number(),
-    /** Entries that the file says were cancelled. */
-    removed: z.number(),
-    same: z.number(),
-    refused: z.array(z.object({ line: z.number(), title: z.string(), reason: z.string() })),
-    refusedCount: z.number(),
-    samples: z.array(
-      z.object({ title: z.string(), start: instant, change: z.enum(['made', 'changed', 'removed']) }),
-    ),
-  }),
+  answer: () =>
+    z.object({
+      importId: id,
+      made: z.number(),
+      changed: z.number(),
+      /** Entries that the file says were cancelled. */
+      removed: z.number(),
+      same: z.number(),
+      refused: z.array(z.object({ line: z.number(), title: z.string(), reason: z.string() })),
+      refusedCount: z.number(),
+      samples: z.array(
+        z.object({ title: z.string(), start: instant, change: z.enum(['made', 'changed', 'removed']) }),
+      ),
+    }),
 })
 export type ImportPreview = z.infer<(typeof previewImport)['answer']>
 
@@ -185,7 +188,7 @@ export const takeImport = route({
   summary:
     'Import a file that was looked at, all of it or nothing; answers with its progress, a line of JSON each.',
   who: 'person',
-  params: z.object({ importId: id }),
+  params: () => z.object({ importId: id }),
   answersFile: true,
 })
 

@@ -23,7 +23,7 @@ export const listLayerSets = route({
   path: '/api/layers',
   summary: 'My sets of layers; the one used last comes first.',
   who: 'person',
-  answer: z.object({ sets: z.array(layerSet) }),
+  answer: () => z.object({ sets: z.array(layerSet) }),
 })
 
 export const putLayerSet = route({
@@ -31,9 +31,9 @@ export const putLayerSet = route({
   path: '/api/layers/:setId',
   summary: 'Keep a set of layers and use it.',
   who: 'person',
-  params: z.object({ setId: id }),
-  body: z.object({ name: z.string().trim().max(60), layers: z.array(layer).max(MOST_LAYERS) }),
-  answer: layerSet,
+  params: () => z.object({ setId: id }),
+  body: () => z.object({ name: z.string().trim().max(60), layers: z.array(layer).max(MOST_LAYERS) }),
+  answer: () => layerSet,
 })
 
 export const deleteLayerSet = route({
@@ -41,5 +41,5 @@ export const deleteLayerSet = route({
   path: '/api/layers/:setId',
   summary: 'Forget a set of layers.',
   who: 'person',
-  params: z.object({ setId: id }),
+  params: () => z.object({ setId: id }),
 })

@@ -32,43 +32,45 @@ export const sendMeeting = route({
     'Make a meeting with its participants and reservations, and send the invitations: all or nothing. With nobody invited it is a reservation alone.',
   who: 'person',
   repeatable: true,
-  body: run.extend({
-    title: z.string().trim().min(1, 'is missing').max(200),
-    note: note.default(''),
-    people,
-    guests,
-    /** How it stands on the lanes of those who take part. */
-    shows: z.enum(SPAN_STATES).default('busy'),
-    private: z.boolean().default(false),
-    /** The organizer’s own category and reminders. */
-    categoryId: id.nullable().default(null),
-    reminders: reminders.default(null),
-    purpose: purpose.default(''),
-    headCount: headCount.default(null),
-    contact: contact.nullable().default(null),
-    /** Whether those who have not answered are nudged by themselves, two days before. */
-    autoNudge: z.boolean().default(false),
-    /** Whether those who are invited are asked for an answer. */
-    rsvp: z.boolean().default(true),
-    /** The points with which its agenda begins; of a series, that of its first date. */
-    agenda: firstItems.default([]),
-    /** Whether it gets a link and a number by which one joins it from afar. */
-    conference: z.boolean().default(false),
-    /** My hold on this time, which the meeting takes the place of. */
-    hold: id.nullable().default(null),
-    /** Whose meeting it is, when a stand-in sends it for them. */
-    of: id.optional(),
-  }),
-  answer: z.object({
-    entryId: id,
-    start: instant,
-    end: instant,
-    invited: z.number(),
-    moved: z.boolean(),
-    /** The change, by which it is taken back. */
-    changeId: id,
-    untoldMs,
-  }),
+  body: () =>
+    run.extend({
+      title: z.string().trim().min(1, 'is missing').max(200),
+      note: note.default(''),
+      people,
+      guests,
+      /** How it stands on the lanes of those who take part. */
+      shows: z.enum(SPAN_STATES).default('busy'),
+      private: z.boolean().default(false),
+      /** The organizer’s own category and reminders. */
+      categoryId: id.nullable().default(null),
+      reminders: reminders.default(null),
+      purpose: purpose.default(''),
+      headCount: headCount.default(null),
+      contact: contact.nullable().default(null),
+      /** Whether those who have not answered are nudged by themselves, two days before. */
+      autoNudge: z.boolean().default(false),
+      /** Whether those who are invited are asked for an answer. */
+      rsvp: z.boolean().default(true),
+      /** The points with which its agenda begins; of a series, that of its first date. */
+      agenda: firstItems.default([]),
+      /** Whether it gets a link and a number by which one joins it from afar. */
+      conference: z.boolean().default(false),
+      /** My hold on this time, which the meeting takes the place of. */
+      hold: id.nullable().default(null),
+      /** Whose meeting it is, when a stand-in sends it for them. */
+      of: id.optional(),
+    }),
+  answer: () =>
+    z.object({
+      entryId: id,
+      start: instant,
+      end: instant,
+      invited: z.number(),
+      moved: z.boolean(),
+      /** The change, by which it is taken back. */
+      changeId: id,
+      untoldMs,
+    }),
 })
 
 export const participant = z.object({
@@ -158,9 +160,9 @@ export const readMeeting = route({
   summary:
     'A meeting that I organize or take part in, with everybody’s answers; at its next date unless one is named.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  query: z.object({ recurrence: wall.optional() }),
-  answer: meeting,
+  params: () => z.object({ entryId: id }),
+  query: () => z.object({ recurrence: wall.optional() }),
+  answer: () => meeting,
 })
 
 /** So many coming dates of a series are looked at, for what else one has then. */
@@ -171,21 +173,22 @@ export const readDates = route({
   path: '/api/meetings/:entryId/dates',
   summary: 'The coming dates of a series that I take part in, each with what else of mine it collides with.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  answer: z.object({
-    dates: z.array(
-      z.object({
-        recurrence: wall,
-        start: instant,
-        end: instant,
-        answer: z.enum(ANSWERS),
-        /** What I have then that takes my time, and how; null where there is nothing. */
-        clash: z.object({ title: z.string(), state: z.enum(SPAN_STATES) }).nullable(),
-      }),
-    ),
-    /** Whether there are more dates than these. */
-    more: z.boolean(),
-  }),
+  params: () => z.object({ entryId: id }),
+  answer: () =>
+    z.object({
+      dates: z.array(
+        z.object({
+          recurrence: wall,
+          start: instant,
+          end: instant,
+          answer: z.enum(ANSWERS),
+          /** What I have then that takes my time, and how; null where there is nothing. */
+          clash: z.object({ title: z.string(), state: z.enum(SPAN_STATES) }).nullable(),
+        }),
+      ),
+      /** Whether there are more dates than these. */
+      more: z.boolean(),
+    }),
 })
 
 /** What somebody wants a meeting to become. What is left out stays as it is. */
@@ -243,9 +246,9 @@ export const changeMeeting = route({
     'Change a meeting, one date of a series, or all of them: when, where, what, and who. Its places are exchanged, all or none, and whoever is concerned is told.',
   who: 'person',
   repeatable: true,
-  params: z.object({ entryId: id }),
-  body: wantedMeeting,
-  answer: changedMeeting,
+  params: () => z.object({ entryId: id }),
+  body: () => wantedMeeting,
+  answer: () => changedMeeting,
 })
 
 /** What somebody gets of a change, once it is made. */
@@ -265,9 +268,9 @@ export const lookAtChange = route({
   path: '/api/meetings/:entryId/change/look',
   summary: 'What a change of a meeting would do: who would be told what. Nothing is changed.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: wantedMeeting,
-  answer: movedMeeting.extend({ tellings: z.array(telling) }),
+  params: () => z.object({ entryId: id }),
+  body: () => wantedMeeting,
+  answer: () => movedMeeting.extend({ tellings: z.array(telling) }),
 })
 
 export const cancelMeeting = route({
@@ -275,21 +278,23 @@ export const cancelMeeting = route({
   path: '/api/meetings/:entryId/cancel',
   summary: 'Cancel a meeting, or one date of a series: its places are let go and everybody invited is told.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: z.object({
-    /** The date of a series that is cancelled; all of it without. */
-    recurrence: wall.optional(),
-    /** Whether that date alone is, or those that follow, too. */
-    following: z.boolean().default(false),
-    /** Why, for everybody to read. */
-    reason: z.string().trim().max(2000).default(''),
-  }),
-  answer: z.object({
-    told: z.number(),
-    /** The change, by which it is taken back; null when it was cancelled already. */
-    changeId: id.nullable(),
-    untoldMs,
-  }),
+  params: () => z.object({ entryId: id }),
+  body: () =>
+    z.object({
+      /** The date of a series that is cancelled; all of it without. */
+      recurrence: wall.optional(),
+      /** Whether that date alone is, or those that follow, too. */
+      following: z.boolean().default(false),
+      /** Why, for everybody to read. */
+      reason: z.string().trim().max(2000).default(''),
+    }),
+  answer: () =>
+    z.object({
+      told: z.number(),
+      /** The change, by which it is taken back; null when it was cancelled already. */
+      changeId: id.nullable(),
+      untoldMs,
+    }),
 })
 
 export const nudgeMeeting = route({
@@ -297,18 +302,20 @@ export const nudgeMeeting = route({
   path: '/api/meetings/:entryId/nudge',
   summary: 'Ask those who have not answered once more, or one of them; nobody twice within a day.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: z.object({
-    /** Of a series, the date that is looked at. */
-    recurrence: wall.optional(),
-    /** One participant, by their id as such; all who have not answered without. */
-    participant: id.optional(),
-  }),
-  answer: z.object({
-    /** Who is asked once more, and who was asked too lately for that, by name. */
-    nudged: z.array(z.string()),
-    lately: z.array(z.string()),
-  }),
+  params: () => z.object({ entryId: id }),
+  body: () =>
+    z.object({
+      /** Of a series, the date that is looked at. */
+      recurrence: wall.optional(),
+      /** One participant, by their id as such; all who have not answered without. */
+      participant: id.optional(),
+    }),
+  answer: () =>
+    z.object({
+      /** Who is asked once more, and who was asked too lately for that, by name. */
+      nudged: z.array(z.string()),
+      lately: z.array(z.string()),
+    }),
 })
 
 const givenAnswer = z.object({
@@ -323,20 +330,21 @@ export const answerMeeting = route({
   path: '/api/meetings/:entryId/answer',
   summary: 'Answer an invitation of mine, or of somebody whose stand-in I am.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  body: givenAnswer.extend({
-    /** `needs-action` takes an answer back that was given. */
-    answer: z.enum(['accepted', 'tentative', 'declined', 'needs-action']),
-    of: id.optional(),
-    /** Keeps the answer from the organizer: it counts on one's own lane alone. */
-    quiet: z.boolean().default(false),
-    /**
-     * Of an answer that comes later than it was given, since there was no connection: when it was given, and the version of
-     * the meeting that was seen then. It is refused where the time was changed, or another answer was given, since.
-     */
-    late: z.object({ given: instant, version: z.number().int() }).optional(),
-  }),
-  answer: z.object({ answer: z.enum(ANSWERS) }),
+  params: () => z.object({ entryId: id }),
+  body: () =>
+    givenAnswer.extend({
+      /** `needs-action` takes an answer back that was given. */
+      answer: z.enum(['accepted', 'tentative', 'declined', 'needs-action']),
+      of: id.optional(),
+      /** Keeps the answer from the organizer: it counts on one's own lane alone. */
+      quiet: z.boolean().default(false),
+      /**
+       * Of an answer that comes later than it was given, since there was no connection: when it was given, and the version of
+       * the meeting that was seen then. It is refused where the time was changed, or another answer was given, since.
+       */
+      late: z.object({ given: instant, version: z.number().int() }).optional(),
+    }),
+  answer: () => z.object({ answer: z.enum(ANSWERS) }),
 })
 
 export const delegateMeeting = route({
@@ -346,18 +354,19 @@ export const delegateMeeting = route({
     'Pass an invitation on to a colleague or an address: both stand in the list, and the organizer is told.',
   who: 'person',
   repeatable: true,
-  params: z.object({ entryId: id }),
-  body: z.object({
-    to: z.union([
-      z.object({ person: id }),
-      z.object({ address, name: z.string().trim().max(100).default('') }),
-    ]),
-    message: z.string().trim().max(1500).default(''),
-    /** The one date of a series that is passed on; all of them without. */
-    recurrence: wall.optional(),
-    of: id.optional(),
-  }),
-  answer: z.object({ answer: z.literal('delegated') }),
+  params: () => z.object({ entryId: id }),
+  body: () =>
+    z.object({
+      to: z.union([
+        z.object({ person: id }),
+        z.object({ address, name: z.string().trim().max(100).default('') }),
+      ]),
+      message: z.string().trim().max(1500).default(''),
+      /** The one date of a series that is passed on; all of them without. */
+      recurrence: wall.optional(),
+      of: id.optional(),
+    }),
+  answer: () => z.object({ answer: z.literal('delegated') }),
 })
 
 /** The guest's page: the invitation, and nothing of anybody's time. */
@@ -366,37 +375,38 @@ export const readInvitation = route({
   path: '/api/invitations/:token',
   summary: 'The invitation behind a guest’s link.',
   who: 'guest',
-  params: z.object({ token: z.string().min(20).max(100) }),
-  answer: z.object({
-    title: z.string(),
-    note: z.string(),
-    start: instant,
-    end: instant,
-    zone: z.string(),
-    place: z.string(),
-    organizer: z.string(),
-    guest: z.string(),
-    answer: z.enum(ANSWERS),
-    message: z.string(),
-    cancelled: z.boolean(),
-    cancelReason: z.string(),
-    /** Whether an answer is asked for. */
-    rsvp: z.boolean(),
-    /** Of a series: how it repeats, in words, and its coming dates with the guest's answer to each. */
-    series: z.array(z.string()),
-    dates: z.array(
-      z.object({
-        recurrence: wall,
-        start: instant,
-        end: instant,
-        place: z.string(),
-        answer: z.enum(ANSWERS),
-      }),
-    ),
-    others: z.array(z.string()),
-    conference: joining.nullable(),
-    now: instant,
-  }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
+  answer: () =>
+    z.object({
+      title: z.string(),
+      note: z.string(),
+      start: instant,
+      end: instant,
+      zone: z.string(),
+      place: z.string(),
+      organizer: z.string(),
+      guest: z.string(),
+      answer: z.enum(ANSWERS),
+      message: z.string(),
+      cancelled: z.boolean(),
+      cancelReason: z.string(),
+      /** Whether an answer is asked for. */
+      rsvp: z.boolean(),
+      /** Of a series: how it repeats, in words, and its coming dates with the guest's answer to each. */
+      series: z.array(z.string()),
+      dates: z.array(
+        z.object({
+          recurrence: wall,
+          start: instant,
+          end: instant,
+          place: z.string(),
+          answer: z.enum(ANSWERS),
+        }),
+      ),
+      others: z.array(z.string()),
+      conference: joining.nullable(),
+      now: instant,
+    }),
 })
 
 export const answerInvitation = route({
@@ -405,9 +415,9 @@ export const answerInvitation = route({
   summary: 'Answer by a guest’s link.',
   who: 'guest',
   repeatable: true,
-  params: z.object({ token: z.string().min(20).max(100) }),
-  body: givenAnswer,
-  answer: z.object({ answer: z.enum(ANSWERS) }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
+  body: () => givenAnswer,
+  answer: () => z.object({ answer: z.enum(ANSWERS) }),
 })
 
 export const renewInvitation = route({
@@ -415,7 +425,7 @@ export const renewInvitation = route({
   path: '/api/invitations/:token/renew',
   summary: 'Send the invitation anew, to the same address, when a guest’s link has run out.',
   who: 'guest',
-  params: z.object({ token: z.string().min(20).max(100) }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
 })
 
 /** A meeting changed; for those who take part in it. */

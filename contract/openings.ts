@@ -317,7 +317,7 @@ export const findOpenings = route({
   summary:
     'Search a brief on the server: lines of JSON, each with what is found so far and how much is done; the last has share 1. Ended early by closing the connection.',
   who: 'person',
-  body: z.object({ brief }),
+  body: () => z.object({ brief }),
   answersFile: true,
 })
 
@@ -327,11 +327,12 @@ export const readBalance = route({
   summary:
     'How many minutes each of these people was stretched lately in meetings of at least two of them; left out for whoever shares no times.',
   who: 'person',
-  body: z.object({ people: z.array(id).min(1).max(MOST_ASKED) }),
-  answer: z.object({
-    weeks: z.number(),
-    people: z.array(z.object({ personId: id, minutes: z.number(), meetings: z.number() })),
-  }),
+  body: () => z.object({ people: z.array(id).min(1).max(MOST_ASKED) }),
+  answer: () =>
+    z.object({
+      weeks: z.number(),
+      people: z.array(z.object({ personId: id, minutes: z.number(), meetings: z.number() })),
+    }),
 })
 
 export const template = z.object({ id, name: z.string(), brief, usedAt: instant })
@@ -342,7 +343,7 @@ export const listTemplates = route({
   path: '/api/briefs',
   summary: 'My briefs kept as templates; the one used last comes first.',
   who: 'person',
-  answer: z.object({ templates: z.array(template) }),
+  answer: () => z.object({ templates: z.array(template) }),
 })
 
 export const putTemplate = route({
@@ -350,9 +351,9 @@ export const putTemplate = route({
   path: '/api/briefs/:templateId',
   summary: 'Keep a brief as a template, or note that it was used.',
   who: 'person',
-  params: z.object({ templateId: id }),
-  body: z.object({ name: z.string().trim().min(1, 'is missing').max(60), brief }),
-  answer: template,
+  params: () => z.object({ templateId: id }),
+  body: () => z.object({ name: z.string().trim().min(1, 'is missing').max(60), brief }),
+  answer: () => template,
 })
 
 export const deleteTemplate = route({
@@ -360,7 +361,7 @@ export const deleteTemplate = route({
   path: '/api/briefs/:templateId',
   summary: 'Forget a template.',
   who: 'person',
-  params: z.object({ templateId: id }),
+  params: () => z.object({ templateId: id }),
 })
 
 export const putHold = route({
@@ -368,16 +369,17 @@ export const putHold = route({
   path: '/api/holds/:holdId',
   summary: 'Hold a time of mine and places while I decide; the same hold again moves it. It goes by itself.',
   who: 'person',
-  params: z.object({ holdId: id }),
-  body: z.object({
-    title: z.string().trim().max(200),
-    starts: wall,
-    minutes: z.number().int(),
-    zone: z.string().max(100),
-    places: z.array(id).max(8),
-    until: instant,
-  }),
-  answer: z.object({ holdId: id, until: instant }),
+  params: () => z.object({ holdId: id }),
+  body: () =>
+    z.object({
+      title: z.string().trim().max(200),
+      starts: wall,
+      minutes: z.number().int(),
+      zone: z.string().max(100),
+      places: z.array(id).max(8),
+      until: instant,
+    }),
+  answer: () => z.object({ holdId: id, until: instant }),
 })
 
 export const readHold = route({
@@ -385,8 +387,8 @@ export const readHold = route({
   path: '/api/holds/:holdId',
   summary: 'A hold of mine, while it lasts.',
   who: 'person',
-  params: z.object({ holdId: id }),
-  answer: z.object({ holdId: id, start: instant, end: instant, places: z.array(id), until: instant }),
+  params: () => z.object({ holdId: id }),
+  answer: () => z.object({ holdId: id, start: instant, end: instant, places: z.array(id), until: instant }),
 })
 
 export const releaseHold = route({
@@ -394,5 +396,5 @@ export const releaseHold = route({
   path: '/api/holds/:holdId',
   summary: 'Let a hold of mine go.',
   who: 'person',
-  params: z.object({ holdId: id }),
+  params: () => z.object({ holdId: id }),
 })

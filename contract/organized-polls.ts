@@ -55,18 +55,19 @@ export const askPoll = route({
     'Ask several people which of some times suit them. Those whose time is known are marked by it as a suggestion.',
   who: 'person',
   repeatable: true,
-  body: pollWish.extend({
-    ...pollSettings.shape,
-    minutes: z.number().int().min(1).max(44_640),
-    zone: z.string().max(100).refine(isZone, 'is not a time zone that exists'),
-    times: z
-      .array(timeToAsk)
-      .min(FEWEST_TIMES, 'are fewer than two: ask about at least two times')
-      .max(MOST_TIMES, `are more than ${MOST_TIMES}`),
-    /** The secret of the link with which anyone may mark; null where everybody has a link of their own. */
-    door: secret.nullable(),
-  }),
-  answer: z.object({ pollId: id, asked: z.number(), untoldMs: z.number() }),
+  body: () =>
+    pollWish.extend({
+      ...pollSettings.shape,
+      minutes: z.number().int().min(1).max(44_640),
+      zone: z.string().max(100).refine(isZone, 'is not a time zone that exists'),
+      times: z
+        .array(timeToAsk)
+        .min(FEWEST_TIMES, 'are fewer than two: ask about at least two times')
+        .max(MOST_TIMES, `are more than ${MOST_TIMES}`),
+      /** The secret of the link with which anyone may mark; null where everybody has a link of their own. */
+      door: secret.nullable(),
+    }),
+  answer: () => z.object({ pollId: id, asked: z.number(), untoldMs: z.number() }),
 })
 
 /** Somebody who is asked, as whoever asks sees them. */
@@ -121,8 +122,8 @@ export const readPoll = route({
   path: '/api/polls/:pollId',
   summary: 'A poll: as whoever asks sees it, or as whoever is asked does.',
   who: 'person',
-  params: ofPoll,
-  answer: z.object({ organized: organizedPoll.nullable(), asked: askedPoll.nullable() }),
+  params: () => ofPoll,
+  answer: () => z.object({ organized: organizedPoll.nullable(), asked: askedPoll.nullable() }),
 })
 
 export const changePoll = route({
@@ -131,16 +132,17 @@ export const changePoll = route({
   summary:
     'Change how a poll is asked, its times and who is asked. Whoever is new is asked; where times are added, all are told.',
   who: 'person',
-  params: ofPoll,
-  body: pollSettings.partial().extend({
-    version: z.number().int(),
-    /** Times that are asked about from now on, beside those that are. */
-    add: z.array(timeToAsk).max(MOST_TIMES).default([]),
-    /** Times that are not asked about any more. */
-    drop: z.array(id).max(MOST_TIMES).default([]),
-    people: sendMeeting.body.shape.people.optional(),
-    guests: sendMeeting.body.shape.guests.optional(),
-  }),
+  params: () => ofPoll,
+  body: () =>
+    pollSettings.partial().extend({
+      version: z.number().int(),
+      /** Times that are asked about from now on, beside those that are. */
+      add: z.array(timeToAsk).max(MOST_TIMES).default([]),
+      /** Times that are not asked about any more. */
+      drop: z.array(id).max(MOST_TIMES).default([]),
+      people: sendMeeting.body.shape.people.optional(),
+      guests: sendMeeting.body.shape.guests.optional(),
+    }),
 })
 
 export const nudgePoll = route({
@@ -148,9 +150,9 @@ export const nudgePoll = route({
   path: '/api/polls/:pollId/nudge',
   summary: 'Ask those who have marked nothing once more, or one of them; nobody twice within a day.',
   who: 'person',
-  params: ofPoll,
-  body: z.object({ voterId: id.optional() }),
-  answer: z.object({ nudged: z.array(z.string()), lately: z.array(z.string()) }),
+  params: () => ofPoll,
+  body: () => z.object({ voterId: id.optional() }),
+  answer: () => z.object({ nudged: z.array(z.string()), lately: z.array(z.string()) }),
 })
 
 export const decidePoll = route({
@@ -160,15 +162,16 @@ export const decidePoll = route({
     'Choose a time: the meeting is made with its people and places in one transaction, the other holds go, everybody is told once.',
   who: 'person',
   repeatable: true,
-  params: ofPoll,
-  body: z.object({
-    timeId: id,
-    /** Who is invited, of those who are asked; the others are told that it takes place without them. */
-    voters: z.array(id).max(500),
-    places: z.array(id).max(8),
-    autoNudge: z.boolean().default(false),
-  }),
-  answer: sendMeeting.answer,
+  params: () => ofPoll,
+  body: () =>
+    z.object({
+      timeId: id,
+      /** Who is invited, of those who are asked; the others are told that it takes place without them. */
+      voters: z.array(id).max(500),
+      places: z.array(id).max(8),
+      autoNudge: z.boolean().default(false),
+    }),
+  answer: () => sendMeeting.answer,
 })
 
 export const withdrawPoll = route({
@@ -176,7 +179,7 @@ export const withdrawPoll = route({
   path: '/api/polls/:pollId/withdraw',
   summary: 'Ask no more: the holds go, and whoever was asked is told.',
   who: 'person',
-  params: ofPoll,
+  params: () => ofPoll,
 })
 
 export const reopenPoll = route({
@@ -185,8 +188,8 @@ export const reopenPoll = route({
   summary:
     'Ask again, where it was withdrawn, or the meeting that was made of it is taken back or cancelled.',
   who: 'person',
-  params: ofPoll,
-  body: z.object({ closes: instant.optional() }),
+  params: () => ofPoll,
+  body: () => z.object({ closes: instant.optional() }),
 })
 
 export const renewPollLink = route({
@@ -196,6 +199,6 @@ export const renewPollLink = route({
     'A new link: for one who is asked, sent to them, or the one for all. Those from before no longer work.',
   who: 'person',
   repeatable: true,
-  params: ofPoll,
-  body: z.union([z.object({ voterId: id }), z.object({ door: secret })]),
+  params: () => ofPoll,
+  body: () => z.union([z.object({ voterId: id }), z.object({ door: secret })]),
 })

@@ -62,7 +62,7 @@ export const readContact = route({
   path: '/api/contact',
   summary: 'What I gave as my contact with a reservation last; my name and address before that.',
   who: 'person',
-  answer: contact,
+  answer: () => contact,
 })
 
 export const readPreferences = route({
@@ -70,7 +70,7 @@ export const readPreferences = route({
   path: '/api/preferences',
   summary: 'My preferences.',
   who: 'person',
-  answer: preferences,
+  answer: () => preferences,
 })
 
 export const putPreferences = route({
@@ -78,16 +78,17 @@ export const putPreferences = route({
   path: '/api/preferences',
   summary: 'Keep my preferences.',
   who: 'person',
-  body: preferences
-    .refine((given) => given.shownTo > given.shownFrom, {
-      path: ['shownTo'],
-      message: 'is before the first hour',
-    })
-    .refine((given) => hoursTrouble(given.hours) === null, {
-      path: ['hours'],
-      message: 'overlap, or end before they begin',
-    }),
-  answer: preferences,
+  body: () =>
+    preferences
+      .refine((given) => given.shownTo > given.shownFrom, {
+        path: ['shownTo'],
+        message: 'is before the first hour',
+      })
+      .refine((given) => hoursTrouble(given.hours) === null, {
+        path: ['hours'],
+        message: 'overlap, or end before they begin',
+      }),
+  answer: () => preferences,
 })
 
 export const session = z.object({
@@ -109,8 +110,8 @@ export const signIn = route({
   path: '/api/session',
   summary: 'Sign in by address and password; sets the session cookie.',
   who: 'anyone',
-  body: z.object({ address, password: z.string().min(1, 'is missing').max(200) }),
-  answer: session,
+  body: () => z.object({ address, password: z.string().min(1, 'is missing').max(200) }),
+  answer: () => session,
 })
 
 export const whoAmI = route({
@@ -118,7 +119,7 @@ export const whoAmI = route({
   path: '/api/session',
   summary: 'Who is signed in, the sites, and the server’s clock.',
   who: 'person',
-  answer: session,
+  answer: () => session,
 })
 
 export const signOut = route({ method: 'DELETE', path: '/api/session', summary: 'Sign out.', who: 'anyone' })
@@ -128,7 +129,7 @@ export const signOutElsewhere = route({
   path: '/api/session/others',
   summary: 'End all my other sessions, on whatever machine they are.',
   who: 'person',
-  answer: z.object({ ended: z.number() }),
+  answer: () => z.object({ ended: z.number() }),
 })
 
 export const signInChoices = route({
@@ -136,10 +137,13 @@ export const signInChoices = route({
   path: '/api/sign-in-choices',
   summary: 'In the demo: the leading people and their password. Empty otherwise.',
   who: 'anyone',
-  answer: z.object({
-    password: z.string().nullable(),
-    people: z.array(z.object({ name: z.string(), address: z.string(), role: z.string(), site: z.string() })),
-  }),
+  answer: () =>
+    z.object({
+      password: z.string().nullable(),
+      people: z.array(
+        z.object({ name: z.string(), address: z.string(), role: z.string(), site: z.string() }),
+      ),
+    }),
 })
 
 export const searchPeople = route({
@@ -147,11 +151,12 @@ export const searchPeople = route({
   path: '/api/people',
   summary: 'Find people by name, address or team, and teams by name.',
   who: 'person',
-  query: z.object({ q: z.string().max(100) }),
-  answer: z.object({
-    people: z.array(person),
-    teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
-  }),
+  query: () => z.object({ q: z.string().max(100) }),
+  answer: () =>
+    z.object({
+      people: z.array(person),
+      teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
+    }),
 })
 
 /** So many people a directory lists; of more, those whose names come first. */
@@ -162,11 +167,12 @@ export const listDirectory = route({
   path: '/api/directory',
   summary: 'Everybody of the directory by name, with where they are and their teams; nothing of their time.',
   who: 'person',
-  answer: z.object({
-    people: z.array(person.omit({ address: true })),
-    /** True when there are more than are listed. */
-    more: z.boolean(),
-  }),
+  answer: () =>
+    z.object({
+      people: z.array(person.omit({ address: true })),
+      /** True when there are more than are listed. */
+      more: z.boolean(),
+    }),
 })
 
 export const readPeople = route({
@@ -174,9 +180,10 @@ export const readPeople = route({
   path: '/api/people',
   summary: 'People and teams of the directory by their ids; ids that are nobody’s are left out.',
   who: 'person',
-  body: z.object({ ids: z.array(id).max(500), teams: z.array(id).max(60).default([]) }),
-  answer: z.object({
-    people: z.array(person),
-    teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
-  }),
+  body: () => z.object({ ids: z.array(id).max(500), teams: z.array(id).max(60).default([]) }),
+  answer: () =>
+    z.object({
+      people: z.array(person),
+      teams: z.array(z.object({ id, name: z.string(), members: z.array(person) })),
+    }),
 })

@@ -49,7 +49,7 @@ export const listKeptPlaces = route({
   path: '/api/resources/kept',
   summary: 'The places that I look after, also those that are not in use any more.',
   who: 'person',
-  answer: z.object({ places: z.array(keptPlace) }),
+  answer: () => z.object({ places: z.array(keptPlace) }),
 })
 
 export const addPlace = route({
@@ -58,8 +58,8 @@ export const addPlace = route({
   summary: 'Add a place; for those who look after some. It is open at all hours until its rules are set.',
   who: 'person',
   repeatable: true,
-  body: placeBody,
-  answer: z.object({ id }),
+  body: () => placeBody,
+  answer: () => z.object({ id }),
 })
 
 export const changePlace = route({
@@ -67,9 +67,9 @@ export const changePlace = route({
   path: '/api/resources/:resourceId',
   summary: 'Say otherwise what a place that I look after is, where, and who looks after it.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  body: placeBody.extend({ version: z.number().int() }),
-  answer: z.object({ version: z.number() }),
+  params: () => z.object({ resourceId: id }),
+  body: () => placeBody.extend({ version: z.number().int() }),
+  answer: () => z.object({ version: z.number() }),
 })
 
 export const retirePlace = route({
@@ -78,8 +78,8 @@ export const retirePlace = route({
   summary:
     'Take a place that I look after out of use, or bring it back. Refused while anything is reserved of it.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  body: z.object({ retired: z.boolean() }),
+  params: () => z.object({ resourceId: id }),
+  body: () => z.object({ retired: z.boolean() }),
 })
 
 /** A picture in bytes; a telephone's is smaller. */
@@ -90,9 +90,9 @@ export const putPicture = route({
   path: '/api/resources/:resourceId/picture',
   summary: 'Set the picture of a place that I look after: a PNG, JPEG or WebP; its bytes are the body.',
   who: 'person',
-  params: z.object({ resourceId: id }),
+  params: () => z.object({ resourceId: id }),
   rawBytes: MOST_PICTURE_BYTES,
-  answer: z.object({ picture: z.string() }),
+  answer: () => z.object({ picture: z.string() }),
 })
 
 export const readPicture = route({
@@ -100,7 +100,7 @@ export const readPicture = route({
   path: '/api/resources/:resourceId/picture',
   summary: 'The picture of a place.',
   who: 'person',
-  params: z.object({ resourceId: id }),
+  params: () => z.object({ resourceId: id }),
   answersFile: true,
 })
 
@@ -109,7 +109,7 @@ export const removePicture = route({
   path: '/api/resources/:resourceId/picture',
   summary: 'Take the picture of a place that I look after away.',
   who: 'person',
-  params: z.object({ resourceId: id }),
+  params: () => z.object({ resourceId: id }),
 })
 
 const trained = z.object({
@@ -126,8 +126,8 @@ export const listTrained = route({
   path: '/api/resources/:resourceId/trained',
   summary: 'Who was trained to use a place that I look after, and until when that counts.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  answer: z.object({ trained: z.array(trained) }),
+  params: () => z.object({ resourceId: id }),
+  answer: () => z.object({ trained: z.array(trained) }),
 })
 
 export const putTrained = route({
@@ -135,8 +135,8 @@ export const putTrained = route({
   path: '/api/resources/:resourceId/trained/:personId',
   summary: 'Keep that somebody was trained to use a place that I look after, until a day or for good.',
   who: 'person',
-  params: z.object({ resourceId: id, personId: id }),
-  body: z.object({ until: z.iso.date().nullable() }),
+  params: () => z.object({ resourceId: id, personId: id }),
+  body: () => z.object({ until: z.iso.date().nullable() }),
 })
 
 export const removeTrained = route({
@@ -144,7 +144,7 @@ export const removeTrained = route({
   path: '/api/resources/:resourceId/trained/:personId',
   summary: 'Keep no more that somebody was trained to use a place that I look after.',
   who: 'person',
-  params: z.object({ resourceId: id, personId: id }),
+  params: () => z.object({ resourceId: id, personId: id }),
 })
 
 export const exportPlaces = route({
@@ -163,18 +163,19 @@ export const lookAtPlaces = route({
   summary: 'What a list of places as CSV would do: the body is its bytes. Nothing is changed.',
   who: 'person',
   rawBytes: MOST_LIST_BYTES,
-  answer: z.object({
-    lines: z.array(
-      z.object({
-        line: z.number(),
-        name: z.string(),
-        does: z.enum(['made', 'changed', 'same', 'refused']),
-        words: z.string(),
-      }),
-    ),
-    /** What was looked at, by which it is taken. */
-    plan: z.string(),
-  }),
+  answer: () =>
+    z.object({
+      lines: z.array(
+        z.object({
+          line: z.number(),
+          name: z.string(),
+          does: z.enum(['made', 'changed', 'same', 'refused']),
+          words: z.string(),
+        }),
+      ),
+      /** What was looked at, by which it is taken. */
+      plan: z.string(),
+    }),
 })
 export type PlacesLooked = z.infer<(typeof lookAtPlaces)['answer']>
 
@@ -183,7 +184,7 @@ export const takePlaces = route({
   path: '/api/resources/list',
   summary: 'Take a list of places that was looked at, all of it or nothing: the body is its bytes.',
   who: 'person',
-  query: z.object({ plan: z.string().max(100) }),
+  query: () => z.object({ plan: z.string().max(100) }),
   rawBytes: MOST_LIST_BYTES,
-  answer: z.object({ made: z.number(), changed: z.number() }),
+  answer: () => z.object({ made: z.number(), changed: z.number() }),
 })

@@ -69,8 +69,8 @@ export const markPoll = route({
   path: '/api/polls/:pollId/marks',
   summary: 'Say which times of a poll suit me. Said again, it takes the place of what I said before.',
   who: 'person',
-  params: ofPoll,
-  body: ownMarks,
+  params: () => ofPoll,
+  body: () => ownMarks,
 })
 
 const proposed = z.object({ start: instant })
@@ -81,9 +81,9 @@ export const proposeTime = route({
   summary: 'Propose a time of my own to all who are asked.',
   who: 'person',
   repeatable: true,
-  params: ofPoll,
-  body: proposed,
-  answer: z.object({ timeId: id }),
+  params: () => ofPoll,
+  body: () => proposed,
+  answer: () => z.object({ timeId: id }),
 })
 
 export const readPollByLink = route({
@@ -91,8 +91,8 @@ export const readPollByLink = route({
   path: '/api/poll-links/:token',
   summary: 'The poll behind a link.',
   who: 'guest',
-  params: token,
-  answer: askedPoll,
+  params: () => token,
+  answer: () => askedPoll,
 })
 
 export const markByLink = route({
@@ -100,8 +100,8 @@ export const markByLink = route({
   path: '/api/poll-links/:token/marks',
   summary: 'Say by one’s own link which times suit.',
   who: 'guest',
-  params: token,
-  body: ownMarks,
+  params: () => token,
+  body: () => ownMarks,
 })
 
 export const joinPoll = route({
@@ -110,15 +110,16 @@ export const joinPoll = route({
   summary: 'Say by the link for all which times suit, with one’s name and address.',
   who: 'guest',
   repeatable: true,
-  params: token,
-  body: ownMarks.extend({
-    name: visitorName,
-    address,
-    /** The secret of the link that is one's own from then on. */
-    own: secret,
-    /** Nobody sees this field; whoever fills it in is no person. */
-    website: z.string().max(500).default(''),
-  }),
+  params: () => token,
+  body: () =>
+    ownMarks.extend({
+      name: visitorName,
+      address,
+      /** The secret of the link that is one's own from then on. */
+      own: secret,
+      /** Nobody sees this field; whoever fills it in is no person. */
+      website: z.string().max(500).default(''),
+    }),
 })
 
 export const proposeTimeByLink = route({
@@ -127,9 +128,9 @@ export const proposeTimeByLink = route({
   summary: 'Propose a time of one’s own by one’s own link.',
   who: 'guest',
   repeatable: true,
-  params: token,
-  body: proposed,
-  answer: z.object({ timeId: id }),
+  params: () => token,
+  body: () => proposed,
+  answer: () => z.object({ timeId: id }),
 })
 
 export const pollLinkEvents = route({
@@ -137,7 +138,7 @@ export const pollLinkEvents = route({
   path: '/api/poll-links/:token/events',
   summary: 'Server-sent events for whoever came by a link: that the poll changed.',
   who: 'guest',
-  params: token,
+  params: () => token,
 })
 
 /** A poll changed; for those who are asked, and whoever asks. */

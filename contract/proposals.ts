@@ -37,9 +37,9 @@ export const proposeTime = route({
   summary: 'Propose another time for a meeting that I was invited to, instead of the one before.',
   who: 'person',
   repeatable: true,
-  params: z.object({ entryId: id }),
-  body: proposedTime.extend({ of: id.optional() }),
-  answer: z.object({ proposalId: id }),
+  params: () => z.object({ entryId: id }),
+  body: () => proposedTime.extend({ of: id.optional() }),
+  answer: () => z.object({ proposalId: id }),
 })
 
 export const proposeForPlace = route({
@@ -49,9 +49,9 @@ export const proposeForPlace = route({
     'Propose another time to whoever asks for a place that I look after, for one date. It is held meanwhile as it was asked for; taken, it is granted.',
   who: 'person',
   repeatable: true,
-  params: z.object({ entryId: id, resourceId: id }),
-  body: proposedTime,
-  answer: z.object({ proposalId: id }),
+  params: () => z.object({ entryId: id, resourceId: id }),
+  body: () => proposedTime,
+  answer: () => z.object({ proposalId: id }),
 })
 
 export const listProposals = route({
@@ -60,8 +60,8 @@ export const listProposals = route({
   summary:
     'Times that were proposed for a meeting: all of them for whoever may change it, for others their own.',
   who: 'person',
-  params: z.object({ entryId: id }),
-  answer: z.object({ proposals: z.array(proposal) }),
+  params: () => z.object({ entryId: id }),
+  answer: () => z.object({ proposals: z.array(proposal) }),
 })
 
 export const takeProposal = route({
@@ -70,9 +70,9 @@ export const takeProposal = route({
   summary: 'Move a meeting to a time that was proposed for it, and tell everybody.',
   who: 'person',
   repeatable: true,
-  params: z.object({ proposalId: id }),
-  body: z.object({ version: z.number().int() }),
-  answer: changedMeeting,
+  params: () => z.object({ proposalId: id }),
+  body: () => z.object({ version: z.number().int() }),
+  answer: () => changedMeeting,
 })
 
 export const refuseProposal = route({
@@ -80,8 +80,8 @@ export const refuseProposal = route({
   path: '/api/proposals/:proposalId/refuse',
   summary: 'Keep the time that a meeting has, and tell whoever proposed another.',
   who: 'person',
-  params: z.object({ proposalId: id }),
-  body: z.object({ message: z.string().trim().max(2000).default('') }),
+  params: () => z.object({ proposalId: id }),
+  body: () => z.object({ message: z.string().trim().max(2000).default('') }),
 })
 
 export const withdrawProposal = route({
@@ -89,7 +89,7 @@ export const withdrawProposal = route({
   path: '/api/proposals/:proposalId',
   summary: 'Withdraw a time that I proposed.',
   who: 'person',
-  params: z.object({ proposalId: id }),
+  params: () => z.object({ proposalId: id }),
 })
 
 export const proposeByLink = route({
@@ -98,7 +98,7 @@ export const proposeByLink = route({
   summary: 'Propose another time by a guest’s link.',
   who: 'guest',
   repeatable: true,
-  params: z.object({ token: z.string().min(20).max(100) }),
-  body: proposedTime,
-  answer: z.object({ proposalId: id }),
+  params: () => z.object({ token: z.string().min(20).max(100) }),
+  body: () => proposedTime,
+  answer: () => z.object({ proposalId: id }),
 })

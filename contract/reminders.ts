@@ -19,7 +19,7 @@ export const listReminders = route({
   path: '/api/reminders',
   summary: 'Reminders of mine that have come due and that I have not put away.',
   who: 'person',
-  answer: z.object({ reminders: z.array(reminder) }),
+  answer: () => z.object({ reminders: z.array(reminder) }),
 })
 
 export const snoozeReminder = route({
@@ -27,8 +27,8 @@ export const snoozeReminder = route({
   path: '/api/reminders/:reminderId/snooze',
   summary: 'Remind me of it again in so many minutes.',
   who: 'person',
-  params: z.object({ reminderId: id }),
-  body: z.object({ minutes: z.number().int().min(1).max(10_080) }),
+  params: () => z.object({ reminderId: id }),
+  body: () => z.object({ minutes: z.number().int().min(1).max(10_080) }),
 })
 
 export const dismissReminder = route({
@@ -36,7 +36,7 @@ export const dismissReminder = route({
   path: '/api/reminders/:reminderId/dismiss',
   summary: 'Put a reminder away.',
   who: 'person',
-  params: z.object({ reminderId: id }),
+  params: () => z.object({ reminderId: id }),
 })
 
 /** Reminders came due or were put away; for those whose they are. */

@@ -32,13 +32,14 @@ export const lookAtRun = route({
   summary:
     'What is in the way of places for a time, on each of its dates if it repeats, and what else there is. Nothing is reserved.',
   who: 'person',
-  body: run.extend({
-    /** How many will be there. */
-    headCount: z.number().int().min(1).max(10_000).nullable().default(null),
-    /** For whom, when somebody who acts for them reserves. */
-    of: id.optional(),
-  }),
-  answer: z.object({ dates: z.array(seenDate) }),
+  body: () =>
+    run.extend({
+      /** How many will be there. */
+      headCount: z.number().int().min(1).max(10_000).nullable().default(null),
+      /** For whom, when somebody who acts for them reserves. */
+      of: id.optional(),
+    }),
+  answer: () => z.object({ dates: z.array(seenDate) }),
 })
 
 export const MOST_FILL_DAYS = 120
@@ -49,13 +50,14 @@ export const readFill = route({
   summary:
     'How full places of a kind are on each of some days, from 0 to 1: of all together, and of nobody in particular.',
   who: 'person',
-  query: z.object({
-    first: z.iso.date(),
-    days: z.coerce.number().int().min(1).max(MOST_FILL_DAYS),
-    zone: z.string().max(100),
-    kind: z.enum(KINDS).optional(),
-  }),
-  answer: z.object({ fill: z.array(z.number()) }),
+  query: () =>
+    z.object({
+      first: z.iso.date(),
+      days: z.coerce.number().int().min(1).max(MOST_FILL_DAYS),
+      zone: z.string().max(100),
+      kind: z.enum(KINDS).optional(),
+    }),
+  answer: () => z.object({ fill: z.array(z.number()) }),
 })
 
 /** What a list of reservations is sorted and grouped by. */
@@ -117,17 +119,19 @@ export const listOfReservations = route({
   path: '/api/reservations/list',
   summary: 'My reservations, or those of the places that I look after: a page of them, sorted and grouped.',
   who: 'person',
-  query: z.object({
-    ...listed,
-    first: z.coerce.number().int().min(0).max(1_000_000).default(0),
-    many: z.coerce.number().int().min(1).max(500).default(100),
-  }),
-  answer: z.object({
-    reservations: z.array(listedReservation),
-    total: z.number(),
-    /** How many places the asker looks after. */
-    caresFor: z.number(),
-  }),
+  query: () =>
+    z.object({
+      ...listed,
+      first: z.coerce.number().int().min(0).max(1_000_000).default(0),
+      many: z.coerce.number().int().min(1).max(500).default(100),
+    }),
+  answer: () =>
+    z.object({
+      reservations: z.array(listedReservation),
+      total: z.number(),
+      /** How many places the asker looks after. */
+      caresFor: z.number(),
+    }),
 })
 
 export const exportReservations = route({
@@ -135,6 +139,6 @@ export const exportReservations = route({
   path: '/api/reservations/list.csv',
   summary: 'The same as CSV (RFC 4180), 20,000 at most.',
   who: 'person',
-  query: z.object(listed),
+  query: () => z.object(listed),
   answersFile: true,
 })

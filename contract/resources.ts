@@ -102,7 +102,7 @@ export const listResources = route({
   path: '/api/resources',
   summary: 'Every place and piece of equipment.',
   who: 'person',
-  answer: z.object({ resources: z.array(resource) }),
+  answer: () => z.object({ resources: z.array(resource) }),
 })
 
 export const listReservations = route({
@@ -111,19 +111,20 @@ export const listReservations = route({
   summary:
     'What is reserved in a range: of every place, or of those of some kinds on some sites and of particular ones.',
   who: 'person',
-  query: z.object({
-    from: instant,
-    to: instant,
-    /** Ids of sites, with commas; with `kinds`, or it is for every place. */
-    sites: z.string().max(4000).optional(),
-    kinds: z.string().max(200).optional(),
-    /** Ids of particular places, besides. */
-    places: z.string().max(4000).optional(),
-    /** A meeting of mine that is left out, on one date or on all. */
-    apart: id.optional(),
-    apartDate: wall.optional(),
-  }),
-  answer: z.object({ reservations: z.array(reservation) }),
+  query: () =>
+    z.object({
+      from: instant,
+      to: instant,
+      /** Ids of sites, with commas; with `kinds`, or it is for every place. */
+      sites: z.string().max(4000).optional(),
+      kinds: z.string().max(200).optional(),
+      /** Ids of particular places, besides. */
+      places: z.string().max(4000).optional(),
+      /** A meeting of mine that is left out, on one date or on all. */
+      apart: id.optional(),
+      apartDate: wall.optional(),
+    }),
+  answer: () => z.object({ reservations: z.array(reservation) }),
 })
 
 /** What these places are, when they are closed, or by which rules they are reserved changed; for everybody. */
@@ -163,8 +164,8 @@ export const readRules = route({
   path: '/api/resources/:resourceId/rules',
   summary: 'The rules of a place that I look after, and the teams that there are.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  answer: z.object({ rules: placeRules, version: z.number(), teams: z.array(z.string()) }),
+  params: () => z.object({ resourceId: id }),
+  answer: () => z.object({ rules: placeRules, version: z.number(), teams: z.array(z.string()) }),
 })
 
 export const lookAtRules = route({
@@ -173,13 +174,14 @@ export const lookAtRules = route({
   summary:
     'Which reservations to come other rules of a place would not allow. They stay; nothing is changed.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  body: rulesBody,
-  answer: z.object({
-    hits: z.array(
-      z.object({ reservationId: id, by: z.string(), start: instant, end: instant, words: z.string() }),
-    ),
-  }),
+  params: () => z.object({ resourceId: id }),
+  body: () => rulesBody,
+  answer: () =>
+    z.object({
+      hits: z.array(
+        z.object({ reservationId: id, by: z.string(), start: instant, end: instant, words: z.string() }),
+      ),
+    }),
 })
 
 export const putRules = route({
@@ -187,7 +189,7 @@ export const putRules = route({
   path: '/api/resources/:resourceId/rules',
   summary: 'Set the rules of a place that I look after. What is reserved of it already stays.',
   who: 'person',
-  params: z.object({ resourceId: id }),
-  body: rulesBody.extend({ version: z.number().int() }),
-  answer: z.object({ version: z.number() }),
+  params: () => z.object({ resourceId: id }),
+  body: () => rulesBody.extend({ version: z.number().int() }),
+  answer: () => z.object({ version: z.number() }),
 })

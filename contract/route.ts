@@ -40,22 +40,48 @@ type Given = {
   socket?: boolean
 }
 
-/** Declares a route; parts that are left out are empty. */
+/** What is made when it is first asked for, and kept. */
+const once = <T>(make: () => T): (() => T) => {
+  let made: { readonly it: T } | null = null
+  return () => {
+    made ??= { it: make() }
+    return made.it
+  }
+}
+
+/**
+ * Declares a route; parts that are left out are empty. Their schemas are made when first asked for: a page declares many
+ * routes and calls few of them, and of those it needs the answers' schemas only.
+ */
 export const route = <
   P extends z.ZodType = typeof nothing,
   Q extends z.ZodType = typeof nothing,
   B extends z.ZodType = typeof nothing,
   A extends z.ZodType = typeof nothing,
->(
-  given: Given & { params?: P; query?: Q; body?: B; answer?: A },
-): Route<P, Q, B, A> => {
-  const part = <T extends z.ZodType>(schema: T | undefined): T => (schema ?? nothing) as unknown as T
+>({
+  params,
+  query,
+  body,
+  answer,
+  ...given
+}: Given & { params?: () => P; query?: () => Q; body?: () => B; answer?: () => A }): Route<P, Q, B, A> => {
+  const part = <T extends z.ZodType>(make: (() => T) | undefined): (() => T) =>
+    once(make ?? (() => nothing as unknown as T))
+  const [paramsOnce, queryOnce, bodyOnce, answerOnce] = [part(params), part(query), part(body), part(answer)]
   return {
     ...given,
-    params: part(given.params),
-    query: part(given.query),
-    body: part(given.body),
-    answer: part(given.answer),
+    get params() {
+      return paramsOnce()
+    },
+    get query() {
+      return queryOnce()
+    },
+    get body() {
+      return bodyOnce()
+    },
+    get answer() {
+      return answerOnce()
+    },
   }
 }
 

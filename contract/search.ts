@@ -33,21 +33,23 @@ export const search = route({
   summary:
     'Find entries, meetings, people, teams and places by the beginnings of their words: only what I may see. What merely looks alike comes where nothing else is.',
   who: 'person',
-  query: z.object({
-    q: z.string().max(200),
-    /** How many entries at the most. */
-    most: z.coerce.number().int().min(1).max(200).default(12),
-  }),
-  answer: z.object({
-    entries: z.array(foundEntry),
-    people: z.array(person),
-    teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
-    places: z.array(
-      resource.pick({ id: true, name: true, kind: true, site: true, seats: true, siteId: true }),
-    ),
-    /** True where nothing has these words, and what is here looks like it. */
-    alike: z.boolean(),
-    /** True where the words are in so much that others' time was not looked through. */
-    partly: z.boolean(),
-  }),
+  query: () =>
+    z.object({
+      q: z.string().max(200),
+      /** How many entries at the most. */
+      most: z.coerce.number().int().min(1).max(200).default(12),
+    }),
+  answer: () =>
+    z.object({
+      entries: z.array(foundEntry),
+      people: z.array(person),
+      teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
+      places: z.array(
+        resource.pick({ id: true, name: true, kind: true, site: true, seats: true, siteId: true }),
+      ),
+      /** True where nothing has these words, and what is here looks like it. */
+      alike: z.boolean(),
+      /** True where the words are in so much that others' time was not looked through. */
+      partly: z.boolean(),
+    }),
 })

@@ -22,11 +22,12 @@ export const listSharing = route({
   path: '/api/sharing',
   summary: 'What I share with whom, and who shares more than usual with me.',
   who: 'person',
-  answer: z.object({
-    mine: z.array(grant),
-    toMe: z.array(z.object({ ownerId: id, owner: z.string(), ...level, until: instant.nullable() })),
-    teams: z.array(z.object({ id, name: z.string() })),
-  }),
+  answer: () =>
+    z.object({
+      mine: z.array(grant),
+      toMe: z.array(z.object({ ownerId: id, owner: z.string(), ...level, until: instant.nullable() })),
+      teams: z.array(z.object({ id, name: z.string() })),
+    }),
 })
 export type Sharing = z.infer<(typeof listSharing)['answer']>
 
@@ -35,13 +36,14 @@ export const putSharing = route({
   path: '/api/sharing',
   summary: 'Say what somebody sees of my time and may do with it, for good or until an instant.',
   who: 'person',
-  body: z.object({ ...receiver, ...level, until: instant.nullable().default(null) }),
-  answer: z.object({
-    grantId: id,
-    told: z.number(),
-    /** What held before, to go back to; null when nothing was said. */
-    before: grant.pick({ sees: true, does: true, seesPrivate: true, until: true }).nullable(),
-  }),
+  body: () => z.object({ ...receiver, ...level, until: instant.nullable().default(null) }),
+  answer: () =>
+    z.object({
+      grantId: id,
+      told: z.number(),
+      /** What held before, to go back to; null when nothing was said. */
+      before: grant.pick({ sees: true, does: true, seesPrivate: true, until: true }).nullable(),
+    }),
 })
 
 export const deleteSharing = route({
@@ -49,7 +51,7 @@ export const deleteSharing = route({
   path: '/api/sharing/:grantId',
   summary: 'Say nothing more about somebody: what is usual for them holds again.',
   who: 'person',
-  params: z.object({ grantId: id }),
+  params: () => z.object({ grantId: id }),
 })
 
 /** Somebody lets others see or do something else than before; for everybody, and not whose it was. */

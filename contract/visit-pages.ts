@@ -88,13 +88,14 @@ export const listVisitPages = route({
   path: '/api/visit-pages',
   summary: 'My pages on which people from outside pick a time, and where others would like to offer mine.',
   who: 'person',
-  answer: z.object({
-    pages: z.array(keptPage),
-    /** Kinds of others that would offer my time, once I agree or as long as I do. */
-    asked: z.array(
-      z.object({ kindId: id, title: z.string(), page: z.string(), by: z.string(), agreed: z.boolean() }),
-    ),
-  }),
+  answer: () =>
+    z.object({
+      pages: z.array(keptPage),
+      /** Kinds of others that would offer my time, once I agree or as long as I do. */
+      asked: z.array(
+        z.object({ kindId: id, title: z.string(), page: z.string(), by: z.string(), agreed: z.boolean() }),
+      ),
+    }),
 })
 
 export const putVisitPage = route({
@@ -102,8 +103,8 @@ export const putVisitPage = route({
   path: '/api/visit-pages/:pageId',
   summary: 'Make or change a page of mine. Off means off, at once, also for whoever has it open.',
   who: 'person',
-  params: z.object({ pageId: id }),
-  body: pageWords,
+  params: () => z.object({ pageId: id }),
+  body: () => pageWords,
 })
 
 export const deleteVisitPage = route({
@@ -111,7 +112,7 @@ export const deleteVisitPage = route({
   path: '/api/visit-pages/:pageId',
   summary: 'Take a page of mine away. What was taken on it stands.',
   who: 'person',
-  params: z.object({ pageId: id }),
+  params: () => z.object({ pageId: id }),
 })
 
 export const putVisitKind = route({
@@ -119,11 +120,12 @@ export const putVisitKind = route({
   path: '/api/visit-pages/:pageId/kinds/:kindId',
   summary: 'Make or change a kind of meeting on a page of mine. Whoever is new in it is asked first.',
   who: 'person',
-  params: z.object({ pageId: id, kindId: id }),
-  body: visitKind.extend({
-    /** Who can be visited; mine alone without. */
-    hosts: z.array(id).max(20).optional(),
-  }),
+  params: () => z.object({ pageId: id, kindId: id }),
+  body: () =>
+    visitKind.extend({
+      /** Who can be visited; mine alone without. */
+      hosts: z.array(id).max(20).optional(),
+    }),
 })
 
 export const deleteVisitKind = route({
@@ -131,7 +133,7 @@ export const deleteVisitKind = route({
   path: '/api/visit-pages/:pageId/kinds/:kindId',
   summary: 'Take a kind of meeting away. What was taken of it stands.',
   who: 'person',
-  params: z.object({ pageId: id, kindId: id }),
+  params: () => z.object({ pageId: id, kindId: id }),
 })
 
 export const agreeToHost = route({
@@ -139,8 +141,8 @@ export const agreeToHost = route({
   path: '/api/visit-kinds/:kindId/agree',
   summary: 'Agree that my time is offered on somebody’s page, or not any more.',
   who: 'person',
-  params: z.object({ kindId: id }),
-  body: z.object({ agree: z.boolean() }),
+  params: () => z.object({ kindId: id }),
+  body: () => z.object({ agree: z.boolean() }),
 })
 
 export const makeOnceLink = route({
@@ -149,8 +151,8 @@ export const makeOnceLink = route({
   summary: 'Make a link with which a kind can be had once.',
   who: 'person',
   repeatable: true,
-  params: z.object({ pageId: id, kindId: id }),
-  body: z.object({ secret: z.string().regex(/^[\w-]{43}$/, 'is no secret of a link') }),
+  params: () => z.object({ pageId: id, kindId: id }),
+  body: () => z.object({ secret: z.string().regex(/^[\w-]{43}$/, 'is no secret of a link') }),
 })
 
 /** What became of a visit. */
@@ -179,5 +181,5 @@ export const listVisits = route({
   path: '/api/visits',
   summary: 'What was taken on my pages, and of my time: the newest 500.',
   who: 'person',
-  answer: z.object({ visits: z.array(visitLine) }),
+  answer: () => z.object({ visits: z.array(visitLine) }),
 })

@@ -50,8 +50,8 @@ export const readVisitPage = route({
   path: '/api/v/:page',
   summary: 'A page on which somebody from outside picks a time: what kinds of meeting there are.',
   who: 'anyone',
-  params: ofPage,
-  answer: pageHead.extend({ kinds: z.array(offeredKind) }),
+  params: () => ofPage,
+  answer: () => pageHead.extend({ kinds: z.array(offeredKind) }),
 })
 
 export const readVisitKind = route({
@@ -59,43 +59,45 @@ export const readVisitKind = route({
   path: '/api/v/:page/:kind',
   summary: 'A kind of meeting, and the times that are offered in a range.',
   who: 'anyone',
-  params: ofKind,
-  query: z.object({
-    /** From when on; from now without, by the server's clock. */
-    from: instant.optional(),
-    days: z.coerce.number().int().min(1).max(MOST_DAYS).default(28),
-    minutes: z.coerce.number().int().optional(),
-    /** Whom the visitor would like to see, where that can be chosen. */
-    host: z.string().max(40).optional(),
-    /** A link that works once, where the kind is not open to all. */
-    once: z.string().max(100).optional(),
-    /** The visit that is to be moved: its own time is in nobody's way. */
-    visit: z.string().max(100).optional(),
-  }),
-  answer: pageHead.extend({
-    kind: offeredKind.extend({
-      where: z.enum(WHERES),
-      /** The place in words; what can be chosen of it is in `places`. */
-      place: z.string(),
-      places: z.array(z.string()),
-      together: z.enum(TOGETHER),
-      /** Who can be chosen, by a name of theirs on this page; empty where nobody is. */
-      hosts: z.array(z.object({ host: z.string(), name: z.string() })),
-      questions: z.array(question),
-      mostGuests: z.number(),
-      /** Until how many minutes before it a visitor may move or cancel it; null is not at all. */
-      moveBefore: z.number().nullable(),
-      cancelBefore: z.number().nullable(),
+  params: () => ofKind,
+  query: () =>
+    z.object({
+      /** From when on; from now without, by the server's clock. */
+      from: instant.optional(),
+      days: z.coerce.number().int().min(1).max(MOST_DAYS).default(28),
+      minutes: z.coerce.number().int().optional(),
+      /** Whom the visitor would like to see, where that can be chosen. */
+      host: z.string().max(40).optional(),
+      /** A link that works once, where the kind is not open to all. */
+      once: z.string().max(100).optional(),
+      /** The visit that is to be moved: its own time is in nobody's way. */
+      visit: z.string().max(100).optional(),
     }),
-    /** The zone of whoever is visited. */
-    zone: z.string(),
-    minutes: z.number(),
-    /** The starts that are offered, in milliseconds: an answer may hold thousands. */
-    starts: z.array(z.number()),
-    /** Where to look next, where nothing is offered in the range; null where nothing is at all. */
-    next: z.number().nullable(),
-    now: instant,
-  }),
+  answer: () =>
+    pageHead.extend({
+      kind: offeredKind.extend({
+        where: z.enum(WHERES),
+        /** The place in words; what can be chosen of it is in `places`. */
+        place: z.string(),
+        places: z.array(z.string()),
+        together: z.enum(TOGETHER),
+        /** Who can be chosen, by a name of theirs on this page; empty where nobody is. */
+        hosts: z.array(z.object({ host: z.string(), name: z.string() })),
+        questions: z.array(question),
+        mostGuests: z.number(),
+        /** Until how many minutes before it a visitor may move or cancel it; null is not at all. */
+        moveBefore: z.number().nullable(),
+        cancelBefore: z.number().nullable(),
+      }),
+      /** The zone of whoever is visited. */
+      zone: z.string(),
+      minutes: z.number(),
+      /** The starts that are offered, in milliseconds: an answer may hold thousands. */
+      starts: z.array(z.number()),
+      /** Where to look next, where nothing is offered in the range; null where nothing is at all. */
+      next: z.number().nullable(),
+      now: instant,
+    }),
 })
 
 const answerGiven = z.union([
@@ -112,36 +114,38 @@ export const bookVisit = route({
   summary: 'Take a time that is offered: the meeting is made, and both sides have the same invitation.',
   who: 'anyone',
   repeatable: true,
-  params: ofKind,
-  body: z.object({
-    start: instant,
-    minutes: z.number().int(),
-    host: z.string().max(40).optional(),
-    once: z.string().max(100).optional(),
-    name: visitorName,
-    address,
-    zone: z.string().max(100),
-    /** Others who come along. */
-    guests: z.array(z.object({ address, name: visitorName.or(z.literal('')).default('') })).max(20),
-    /** Where, in the visitor's words, or as they choose. */
-    place: z.string().trim().max(300).default(''),
-    answers: z.record(z.string().max(40), answerGiven),
-    /** The secret of the link that is theirs from then on. */
-    own: secret,
-    /** Nobody sees this field; whoever fills it in is no person. */
-    website: z.string().max(500).default(''),
-  }),
-  answer: z.object({
-    start: instant,
-    end: instant,
-    host: z.string(),
-    where: z.string(),
-    /** What is said once it is taken, and where to go from there. */
-    words: z.string(),
-    goOn: z.string(),
-    /** True where nothing is taken before the link in a letter is pressed: until then, the time is kept. */
-    proof: z.boolean(),
-  }),
+  params: () => ofKind,
+  body: () =>
+    z.object({
+      start: instant,
+      minutes: z.number().int(),
+      host: z.string().max(40).optional(),
+      once: z.string().max(100).optional(),
+      name: visitorName,
+      address,
+      zone: z.string().max(100),
+      /** Others who come along. */
+      guests: z.array(z.object({ address, name: visitorName.or(z.literal('')).default('') })).max(20),
+      /** Where, in the visitor's words, or as they choose. */
+      place: z.string().trim().max(300).default(''),
+      answers: z.record(z.string().max(40), answerGiven),
+      /** The secret of the link that is theirs from then on. */
+      own: secret,
+      /** Nobody sees this field; whoever fills it in is no person. */
+      website: z.string().max(500).default(''),
+    }),
+  answer: () =>
+    z.object({
+      start: instant,
+      end: instant,
+      host: z.string(),
+      where: z.string(),
+      /** What is said once it is taken, and where to go from there. */
+      words: z.string(),
+      goOn: z.string(),
+      /** True where nothing is taken before the link in a letter is pressed: until then, the time is kept. */
+      proof: z.boolean(),
+    }),
 })
 
 export const proveVisit = route({
@@ -149,9 +153,9 @@ export const proveVisit = route({
   path: '/api/visit-proofs/:token',
   summary: 'Take the time that is kept for me, by the link in the letter: my address is mine.',
   who: 'guest',
-  params: token,
-  body: z.object({ own: secret }),
-  answer: bookVisit.answer,
+  params: () => token,
+  body: () => z.object({ own: secret }),
+  answer: () => bookVisit.answer,
 })
 
 export const readVisit = route({
@@ -159,17 +163,18 @@ export const readVisit = route({
   path: '/api/visits/:token',
   summary: 'What a visitor may still do about their visit, by the link in their letter.',
   who: 'guest',
-  params: token,
-  answer: z.object({
-    page: slug,
-    kind: slug,
-    title: z.string(),
-    start: instant,
-    end: instant,
-    host: z.string(),
-    moveUntil: instant.nullable(),
-    cancelUntil: instant.nullable(),
-  }),
+  params: () => token,
+  answer: () =>
+    z.object({
+      page: slug,
+      kind: slug,
+      title: z.string(),
+      start: instant,
+      end: instant,
+      host: z.string(),
+      moveUntil: instant.nullable(),
+      cancelUntil: instant.nullable(),
+    }),
 })
 
 export const moveVisit = route({
@@ -178,9 +183,9 @@ export const moveVisit = route({
   summary: 'Move a visit to another time that is offered.',
   who: 'guest',
   repeatable: true,
-  params: token,
-  body: z.object({ start: instant }),
-  answer: z.object({ start: instant, end: instant }),
+  params: () => token,
+  body: () => z.object({ start: instant }),
+  answer: () => z.object({ start: instant, end: instant }),
 })
 
 export const cancelVisit = route({
@@ -188,8 +193,8 @@ export const cancelVisit = route({
   path: '/api/visits/:token/cancel',
   summary: 'Cancel a visit.',
   who: 'guest',
-  params: token,
-  body: z.object({ reason: z.string().trim().max(1000).default('') }),
+  params: () => token,
+  body: () => z.object({ reason: z.string().trim().max(1000).default('') }),
 })
 
 export const visitPageEvents = route({
@@ -198,7 +203,7 @@ export const visitPageEvents = route({
   summary:
     'Server-sent events for whoever has a page open: that what is offered changed, or is not offered any more.',
   who: 'anyone',
-  params: ofPage,
+  params: () => ofPage,
 })
 
 /** What is offered on a page changed; for whoever has it open. */

@@ -15,7 +15,7 @@ const countCairns = route({
   path: '/api/cairns',
   summary: 'How many cairns there are.',
   who: 'person',
-  answer: z.object({ cairns: z.number() }),
+  answer: () => z.object({ cairns: z.number() }),
 })
 const cairnsEvent = event('cairns', { people: z.array(id) })
 
