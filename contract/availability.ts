@@ -1,3 +1,4 @@
+import type { LaneTime } from '@marmot/core/availability'
 import { DOES, SEES, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { event } from './live.ts'
@@ -34,6 +35,48 @@ export type PersonTime = z.infer<typeof personTime>
 /** A guest's time, as a feed of theirs tells it that the asker reads; who has none is unknown, and not among them. */
 export const guestTime = personTime.pick({ spans: true, unknown: true }).extend({ address: z.string() })
 export type GuestTime = z.infer<typeof guestTime>
+
+/** A lane of which nothing is known: a guest's, or one that is still on its way. */
+export const unknownLane = (zone: string): LaneTime => ({
+  zone,
+  known: false,
+  hours: [],
+  outside: 'outside',
+  spans: [],
+})
+
+/**
+ * A person's time as the lane that core judges. Somebody who shares nothing is unknown, never free. What is held for
+ * the brief in hand (`hold`) does not stand in its way.
+ */
+export const laneOf = (time: PersonTime, hold: string | null = null): LaneTime => ({
+  zone: time.zone,
+  known: time.sees !== 'nothing',
+  hours: time.hours,
+  outside: 'outside',
+  spans: time.spans.filter((span) => hold === null || span.entryId !== hold).map(instants),
+  unknown: time.unknown.map(instants),
+})
+
+const instants = <T extends { readonly start: string; readonly end: string }>(span: T) => ({
+  ...span,
+  start: Date.parse(span.start),
+  end: Date.parse(span.end),
+})
+
+const WEEK = [1, 2, 3, 4, 5, 6, 7].map((weekday) => ({ weekday, from: 0, to: 1440 }))
+
+/** A guest's lane, from what a feed tells of their time, in milliseconds. Of their hours nothing is known: none are taken for closed. */
+export const guestLane = (zone: string, time: Pick<LaneTime, 'spans' | 'unknown'>): LaneTime => ({
+  ...unknownLane(zone),
+  ...time,
+  known: true,
+  hours: WEEK,
+})
+
+/** The same from what travels. */
+export const guestLaneOf = (zone: string, { spans, unknown }: GuestTime): LaneTime =>
+  guestLane(zone, { spans: spans.map(instants), unknown: unknown.map(instants) })
 
 /** A meeting that is to be changed: the one date that is meant, or all of them without. Its own time is in nobody's way. */
 export const apart = z.object({ entryId: id, recurrence: wall.nullable() })

@@ -10,8 +10,8 @@ import {
 import { MOST_TIMES } from '@marmot/core/polls'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
-import { apart, type GuestTime, MOST_ASKED, type personTime } from './availability.ts'
-import { KINDS, placeOf, type ReservationOnWire, type Resource } from './resources.ts'
+import { apart, MOST_ASKED } from './availability.ts'
+import { KINDS } from './resources.ts'
 import { address, id, instant, route, wall } from './route.ts'
 
 const dayMinute = z.number().int().min(0).max(1440)
@@ -131,63 +131,6 @@ export interface Known {
   readonly places: readonly SearchPlace[]
   readonly past: Readonly<Record<string, number>>
 }
-
-/** A lane of which nothing is known: a guest's, or one that is still on its way. */
-export const unknownLane = (zone: string): LaneTime => ({
-  zone,
-  known: false,
-  hours: [],
-  outside: 'outside',
-  spans: [],
-})
-
-/**
- * A person's time as the lane that core judges. Somebody who shares nothing is unknown, never free. What is held for
- * the brief in hand (`hold`) does not stand in its way.
- */
-export const laneOf = (time: z.infer<typeof personTime>, hold: string | null = null): LaneTime => ({
-  zone: time.zone,
-  known: time.sees !== 'nothing',
-  hours: time.hours,
-  outside: 'outside',
-  spans: time.spans.filter((span) => hold === null || span.entryId !== hold).map(instants),
-  unknown: time.unknown.map(instants),
-})
-
-const instants = <T extends { readonly start: string; readonly end: string }>(span: T) => ({
-  ...span,
-  start: Date.parse(span.start),
-  end: Date.parse(span.end),
-})
-
-const WEEK = [1, 2, 3, 4, 5, 6, 7].map((weekday) => ({ weekday, from: 0, to: 1440 }))
-
-/** A guest's lane, from what a feed tells of their time, in milliseconds. Of their hours nothing is known: none are taken for closed. */
-export const guestLane = (zone: string, time: Pick<LaneTime, 'spans' | 'unknown'>): LaneTime => ({
-  ...unknownLane(zone),
-  ...time,
-  known: true,
-  hours: WEEK,
-})
-
-/** The same from what travels. */
-export const guestLaneOf = (zone: string, { spans, unknown }: GuestTime): LaneTime =>
-  guestLane(zone, { spans: spans.map(instants), unknown: unknown.map(instants) })
-
-/** A place as the search sees it, with what is reserved of it but for the brief's own hold. */
-export const searchPlaceOf = (
-  place: Resource,
-  reservations: readonly ReservationOnWire[],
-  hold: string | null = null,
-): SearchPlace => ({
-  ...placeOf(
-    place,
-    reservations.filter((taken) => hold === null || taken.entryId !== hold),
-  ),
-  kind: place.kind,
-  floor: place.floor,
-  features: place.features,
-})
 
 /** The brief as core searches it: the same on the server and in the browser. */
 export const searchBriefOf = (given: Brief, known: Known): SearchBrief => {

@@ -1,3 +1,4 @@
+import type { SearchPlace } from '@marmot/core/openings'
 import { blockedSpan, MAY_NOT, type Place, type Reservable, turnaroundOf } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { span, workingHours } from './availability.ts'
@@ -96,6 +97,21 @@ export const placeOf = (place: Resource, reservations: readonly ReservationOnWir
 
 /** A place with the rules by which it is reserved. */
 export const reservableOf = (place: Resource): Reservable => ({ ...place, open: placeOf(place, []).time })
+
+/** A place as the search sees it, with what is reserved of it but for the brief's own hold. */
+export const searchPlaceOf = (
+  place: Resource,
+  reservations: readonly ReservationOnWire[],
+  hold: string | null = null,
+): SearchPlace => ({
+  ...placeOf(
+    place,
+    reservations.filter((taken) => hold === null || taken.entryId !== hold),
+  ),
+  kind: place.kind,
+  floor: place.floor,
+  features: place.features,
+})
 
 export const listResources = route({
   method: 'GET',

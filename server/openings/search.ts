@@ -1,11 +1,6 @@
-import {
-  type Brief,
-  guestLane,
-  LATER_DAYS,
-  searchBriefOf,
-  searchPlaceOf,
-  unknownLane,
-} from '@marmot/contract/openings'
+import { guestLane, unknownLane } from '@marmot/contract/availability'
+import { type Brief, LATER_DAYS, searchBriefOf } from '@marmot/contract/openings'
+import { searchPlaceOf } from '@marmot/contract/resources'
 import {
   BadBrief,
   MOST_PEOPLE,

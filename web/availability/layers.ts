@@ -1,4 +1,4 @@
-import { MOST_ASKED } from '@marmot/contract/availability'
+import { laneOf, MOST_ASKED, unknownLane } from '@marmot/contract/availability'
 import {
   deleteLayerSet,
   type Layer,
@@ -6,7 +6,6 @@ import {
   listLayerSets,
   putLayerSet,
 } from '@marmot/contract/layers'
-import { laneOf, unknownLane } from '@marmot/contract/openings'
 import type { LaneTime } from '@marmot/core/availability'
 import { teamLane } from '@marmot/core/lanes'
 import type { Instant } from '@marmot/core/time'

@@ -1,4 +1,4 @@
-import { unknownLane } from '@marmot/contract/openings'
+import { unknownLane } from '@marmot/contract/availability'
 import type { Person } from '@marmot/contract/people'
 import { during, duringInWords, type LaneTime, nextFree } from '@marmot/core/availability'
 import { wordsIn } from '@marmot/core/search'

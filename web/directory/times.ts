@@ -1,5 +1,4 @@
-import { readAvailability, timeEvent } from '@marmot/contract/availability'
-import { laneOf } from '@marmot/contract/openings'
+import { laneOf, readAvailability, timeEvent } from '@marmot/contract/availability'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
 import { useQueries } from '@tanstack/react-query'

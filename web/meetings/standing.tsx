@@ -1,5 +1,5 @@
 import type { Apart } from '@marmot/contract/availability'
-import { laneOf } from '@marmot/contract/openings'
+import { laneOf } from '@marmot/contract/availability'
 import { type During, during, type Span, stateInWords } from '@marmot/core/availability'
 import { DAY, lengthInWords, zoneTable } from '@marmot/core/time'
 import { useMemo } from 'react'

@@ -1,4 +1,5 @@
-import { type Brief, LATER_DAYS, unknownLane } from '@marmot/contract/openings'
+import { unknownLane } from '@marmot/contract/availability'
+import { type Brief, LATER_DAYS } from '@marmot/contract/openings'
 import type { Person, Site } from '@marmot/contract/people'
 import type { Resource } from '@marmot/contract/resources'
 import { ribbonFill } from '@marmot/core/openings'

@@ -1,4 +1,5 @@
-import { type Brief, brief as briefSchema, searchBriefOf, unknownLane } from '@marmot/contract/openings'
+import { unknownLane } from '@marmot/contract/availability'
+import { type Brief, brief as briefSchema, searchBriefOf } from '@marmot/contract/openings'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import { type Instant, MINUTE } from '@marmot/core/time'
 import { useMemo } from 'react'

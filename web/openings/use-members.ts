@@ -1,4 +1,5 @@
-import { type Brief, guestLaneOf, laneOf, unknownLane } from '@marmot/contract/openings'
+import { guestLaneOf, laneOf, unknownLane } from '@marmot/contract/availability'
+import type { Brief } from '@marmot/contract/openings'
 import type { Person } from '@marmot/contract/people'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Asked } from '@marmot/core/openings'

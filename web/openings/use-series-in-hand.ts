@@ -1,4 +1,5 @@
-import { guestLaneOf, laneOf, searchBriefOf, unknownLane } from '@marmot/contract/openings'
+import { guestLaneOf, laneOf, unknownLane } from '@marmot/contract/availability'
+import { searchBriefOf } from '@marmot/contract/openings'
 import { itemsIn } from '@marmot/core/agenda'
 import { noteOfText } from '@marmot/core/entries'
 import {

@@ -1,5 +1,5 @@
+import { laneOf } from '@marmot/contract/availability'
 import type { Meeting } from '@marmot/contract/meetings'
-import { laneOf } from '@marmot/contract/openings'
 import { during, duringInWords, type LaneTime } from '@marmot/core/availability'
 import {
   dayOf,

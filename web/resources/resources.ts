@@ -1,5 +1,4 @@
 import type { Apart } from '@marmot/contract/availability'
-import { searchPlaceOf } from '@marmot/contract/openings'
 import {
   listReservations,
   listResources,
@@ -7,6 +6,7 @@ import {
   type ReservationOnWire,
   type Resource,
   reservationsEvent,
+  searchPlaceOf,
 } from '@marmot/contract/resources'
 import type { SearchPlace } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'

@@ -1,4 +1,4 @@
-import { laneOf } from '@marmot/contract/openings'
+import { laneOf } from '@marmot/contract/availability'
 import { deleteSharing, type GrantOnWire, putSharing } from '@marmot/contract/sharing'
 import { DOES, SEES } from '@marmot/core/sharing'
 import { DAY, dayOf, instantOf, parseDay, shortDay, shortTime, toWall, wallOf } from '@marmot/core/time'
