@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { addItem } from '@marmot/core/agenda'
 import { WebSocket } from 'ws'
 import { WebsocketProvider } from 'y-websocket'

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
-import { emptyBrief, findOpenings } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
+import { findOpenings } from '@marmot/contract/openings'
 import { DAY } from '@marmot/core/time'
 import type { Large } from './large.ts'
 import { met } from './measuring.ts'

@@ -1,4 +1,5 @@
-import { emptyBrief, LATER_DAYS } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
+import { LATER_DAYS } from '@marmot/contract/openings'
 import {
   type Asked,
   answering,

@@ -1,6 +1,6 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { DAY } from '@marmot/core/time'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import config from '../e2e/playwright.config.ts'

@@ -1,123 +1,14 @@
 import type { LaneTime } from '@marmot/core/availability'
-import {
-  MOST_DATES,
-  type Rules,
-  type SearchBrief,
-  type SearchPlace,
-  STEPS,
-  USUAL_RULES,
-} from '@marmot/core/openings'
-import { MOST_TIMES } from '@marmot/core/polls'
+import type { SearchBrief, SearchPlace } from '@marmot/core/openings'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
 import { z } from 'zod'
-import { apart, MOST_ASKED } from './availability.ts'
-import { KINDS } from './resources.ts'
-import { address, id, instant, route, wall } from './route.ts'
+import { MOST_ASKED } from './availability.ts'
+import { type Brief, brief } from './briefs.ts'
+import { id, instant, route, wall } from './route.ts'
 
-const dayMinute = z.number().int().min(0).max(1440)
 /** Days are counted from 1970-01-01, instants in milliseconds: an answer holds thousands of them. */
 const day = z.number().int().min(0).max(60_000)
 const ms = z.number()
-
-export const rules: z.ZodType<Rules> = z.object({
-  stretch: z.number().int().min(0).max(5760).nullable(),
-  earliest: dayMinute.nullable(),
-  latest: dayMinute.nullable(),
-  weekdays: z.array(z.number().int().min(1).max(7)).max(7),
-  lunch: z.boolean(),
-  before: z.number().int().min(0).max(480),
-  after: z.number().int().min(0).max(480),
-  mostADay: z.number().int().max(50).nullable(),
-  notice: z.number().int().min(0).max(60_000),
-  tentative: z.boolean(),
-})
-
-export const placeNeed = z.object({
-  kind: z.enum(KINDS),
-  /** A site, or null: each where at least `least` of the people are. */
-  siteId: id.nullable(),
-  least: z.number().int().min(1).max(100),
-  count: z.number().int().min(1).max(8),
-  seats: z.number().int().min(1).max(2000).nullable(),
-  features: z.record(z.string().max(60), z.number().int().min(1).max(100)),
-})
-
-export const seriesRule = z.object({
-  every: z.number().int().min(1).max(12),
-  unit: z.enum(['week', 'month']),
-  count: z.number().int().min(2).max(MOST_DATES),
-})
-
-/** What a meeting needs, as data: it is searched, sent, kept as a template, and stands in the address bar. */
-export const brief = z.object({
-  title: z.string().max(200),
-  note: z.string().max(10_000),
-  /** Points of its agenda as they are typed, a line each. */
-  agenda: z.string().max(10_000).default(''),
-  minutes: z.number().int().max(44_640),
-  people: z.array(z.object({ id, required: z.boolean(), group: z.string().max(20).nullable() })).max(2000),
-  guests: z.array(z.object({ address, name: z.string().max(100), required: z.boolean() })).max(100),
-  /** People of whom any `atLeast` are enough. */
-  groups: z
-    .array(z.object({ id: z.string().max(20), name: z.string().max(60), atLeast: z.number().int() }))
-    .max(10),
-  /** The window: from the start of one day up to the end of the day before another, in the asker's zone. */
-  fromDay: day,
-  toDay: day,
-  step: z.number().int(),
-  rules,
-  /** Particular places. */
-  places: z.array(id).max(20),
-  needs: z.array(placeNeed).max(8),
-  /** Whether a time without the needed places is no opening. */
-  placesMust: z.boolean(),
-  series: seriesRule.nullable(),
-  /** The chosen time. */
-  start: ms.nullable(),
-  /** The hold on it, when there is one. */
-  hold: id.nullable(),
-  /** Starts that several people will be asked about. */
-  asks: z.array(ms).max(MOST_TIMES).default([]),
-  /** The meeting that this becomes a change of, as it is now; null for a new one. */
-  meeting: z
-    .object({
-      ...apart.shape,
-      version: z.number().int(),
-      organizerId: id,
-      title: z.string().max(200),
-      start: ms,
-      minutes: z.number().int(),
-    })
-    .nullable()
-    .default(null),
-})
-export type Brief = z.infer<typeof brief>
-
-export const DEFAULT_STEP = STEPS[2]
-const WINDOW_DAYS = 14
-
-/** A brief with nothing in it but the person who makes it: half an hour in the next two weeks. */
-export const emptyBrief = (today: number, me: string): Brief => ({
-  title: '',
-  note: '',
-  agenda: '',
-  minutes: 30,
-  people: [{ id: me, required: true, group: null }],
-  guests: [],
-  groups: [],
-  fromDay: today,
-  toDay: today + WINDOW_DAYS,
-  step: DEFAULT_STEP,
-  rules: USUAL_RULES,
-  places: [],
-  needs: [],
-  placesMust: true,
-  series: null,
-  start: null,
-  hold: null,
-  asks: [],
-  meeting: null,
-})
 
 /** What a search needs beside the brief: everybody's time, the places, and how much each was stretched lately. */
 export interface Known {
@@ -260,7 +151,7 @@ export const findOpenings = route({
   summary:
     'Search a brief on the server: lines of JSON, each with what is found so far and how much is done; the last has share 1. Ended early by closing the connection.',
   who: 'person',
-  body: () => z.object({ brief }),
+  body: () => z.object({ brief: brief() }),
   answersFile: true,
 })
 
@@ -278,7 +169,7 @@ export const readBalance = route({
     }),
 })
 
-export const template = z.object({ id, name: z.string(), brief, usedAt: instant })
+export const template = z.object({ id, name: z.string(), brief: brief(), usedAt: instant })
 export type Template = z.infer<typeof template>
 
 export const listTemplates = route({
@@ -295,7 +186,7 @@ export const putTemplate = route({
   summary: 'Keep a brief as a template, or note that it was used.',
   who: 'person',
   params: () => z.object({ templateId: id }),
-  body: () => z.object({ name: z.string().trim().min(1, 'is missing').max(60), brief }),
+  body: () => z.object({ name: z.string().trim().min(1, 'is missing').max(60), brief: brief() }),
   answer: () => template,
 })
 

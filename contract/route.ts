@@ -41,7 +41,7 @@ type Given = {
 }
 
 /** What is made when it is first asked for, and kept. */
-const once = <T>(make: () => T): (() => T) => {
+export const once = <T>(make: () => T): (() => T) => {
   let made: { readonly it: T } | null = null
   return () => {
     made ??= { it: make() }

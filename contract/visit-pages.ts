@@ -1,7 +1,7 @@
 import { STEPS } from '@marmot/core/openings'
 import { TOGETHER } from '@marmot/core/visits'
 import { z } from 'zod'
-import { placeNeed } from './openings.ts'
+import { placeNeed } from './briefs.ts'
 import { id, instant, route } from './route.ts'
 import { question, slug, WHERES } from './visits.ts'
 
@@ -44,7 +44,7 @@ export const visitKind = z.object({
   where: z.enum(WHERES).default('mine'),
   /** Where, in words: mine; or what can be chosen, a line each. */
   place: z.string().trim().max(1000).default(''),
-  need: placeNeed.nullable().default(null),
+  need: placeNeed().nullable().default(null),
   questions: z.array(question).max(20).default([]),
   mostGuests: z.number().int().min(0).max(20).default(3),
   moveBefore: policy.default(120),

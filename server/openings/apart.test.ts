@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { PersonTime } from '@marmot/contract/availability'
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import type { ReservationOnWire } from '@marmot/contract/resources'
 import { dayFromCivil } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'

@@ -1,4 +1,4 @@
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { startPartnerStandIn } from '../../standins/partner/server.ts'
 import { type Client, startTestMarmot, TEST_START, type TestMarmot } from '../testing/marmot.ts'

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
+import { type Brief, emptyBrief } from '@marmot/contract/briefs'
 import { written as entryWritten } from '@marmot/contract/entries'
-import { type Brief, emptyBrief, searchLine } from '@marmot/contract/openings'
+import { searchLine } from '@marmot/contract/openings'
 import type { ReservationOnWire, Resource } from '@marmot/contract/resources'
 import { USUAL_RULES } from '@marmot/core/openings'
 import { DAY, dayOf, HOUR, toWall, wallText, zoneTable } from '@marmot/core/time'

@@ -1,4 +1,4 @@
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import type { Privacy } from '../testing/privacy.ts'
 
 export const privacy: Privacy = {

@@ -1,5 +1,6 @@
 import { guestLane, unknownLane } from '@marmot/contract/availability'
-import { type Brief, LATER_DAYS, searchBriefOf } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
+import { LATER_DAYS, searchBriefOf } from '@marmot/contract/openings'
 import { searchPlaceOf } from '@marmot/contract/resources'
 import {
   BadBrief,

@@ -1,5 +1,5 @@
 import { setImmediate } from 'node:timers/promises'
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { answering, BadBrief, type Progress } from '@marmot/core/openings'
 import type { ThreadWork } from '../platform/threads.ts'
 import { prepareSearch } from './search.ts'

@@ -1,4 +1,4 @@
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { createTransport } from 'nodemailer'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import {

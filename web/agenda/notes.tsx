@@ -17,8 +17,8 @@ import {
   Trash2,
 } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
-import { toast } from 'sonner'
 import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { flowerOf } from '../ui/parts.tsx'
 import { picture } from '../ui/picture.ts'
 import type { Pictures } from '../ui/pictures.ts'

@@ -32,8 +32,8 @@ import {
 } from '@marmot/core/agenda'
 import { GripVertical, Plus, X } from 'lucide-react'
 import { useEffect, useId, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { toast } from 'sonner'
 import * as Y from 'yjs'
+import { toast } from '../platform/toast.ts'
 import { Button, flowerOf } from '../ui/parts.tsx'
 import type { Other, Together } from './together.ts'
 

@@ -1,10 +1,10 @@
 import { delegateMeeting, type Meeting } from '@marmot/contract/meetings'
 import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { toast } from 'sonner'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 import { type DateChoice, WhichDates } from './answer-form.tsx'
 

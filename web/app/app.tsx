@@ -1,10 +1,10 @@
 import { QueryClientProvider } from '@tanstack/react-query'
-import type { CSSProperties } from 'react'
+import { Suspense } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
-import { Toaster } from 'sonner'
 import { Now } from '../now/now.tsx'
 import { nowQuery } from '../now/now-query.ts'
 import { SignIn } from '../people/sign-in.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { queriesOf, twiceMore } from '../platform/queries.ts'
 import { Boundary } from '../platform/screen.tsx'
@@ -87,11 +87,7 @@ const Inside = () => {
   )
 }
 
-/** Messages stand over the right of the bar, where nothing is worked on. */
-const IN_BAR = { top: 3, right: 8, left: 8 }
-
-/** A second line of a message would lie where a sheet has its title. */
-const ONE_LINE: CSSProperties & Record<'--width', string> = { '--width': 'min(640px, 96vw)' }
+const Messages = part(() => import('./messages.tsx').then((m) => m.Messages), { quiet: true })
 
 /** The whole application. */
 export const App = () => (
@@ -104,25 +100,8 @@ export const App = () => (
         </Routes>
       </Boundary>
     </BrowserRouter>
-    <Toaster
-      position="top-right"
-      offset={IN_BAR}
-      mobileOffset={IN_BAR}
-      style={ONE_LINE}
-      toastOptions={{
-        // What lies below can still be pressed: of a message only its own button takes a press, and only of the newest.
-        className: 'pointer-events-none! data-[front=true]:[&_button]:pointer-events-auto!',
-        style: {
-          background: 'var(--ink)',
-          color: 'var(--ground)',
-          border: '1px solid var(--ground)',
-          fontFamily: 'var(--font-sans)',
-          fontSize: 15,
-          padding: '6px 10px',
-          minHeight: 38,
-        },
-        actionButtonStyle: { background: 'var(--ground)', color: 'var(--ink)' },
-      }}
-    />
+    <Suspense>
+      <Messages />
+    </Suspense>
   </QueryClientProvider>
 )

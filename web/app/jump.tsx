@@ -3,12 +3,13 @@ import { dayInWords, dayOf, parseDay, toWall } from '@marmot/core/time'
 import { Command } from 'cmdk'
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { toast } from 'sonner'
 import { useBrief } from '../openings/brief.tsx'
 import type { Key } from '../platform/keys.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
+import { dayAddress } from '../search/day-address.ts'
 import { FoundRow } from '../search/found-row.tsx'
-import { dayAddress, useOpenFound, useSearch } from '../search/search.ts'
+import { useOpenFound, useSearch } from '../search/search.ts'
 
 const Row = ({
   value,

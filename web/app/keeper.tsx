@@ -1,7 +1,6 @@
 import { listEntries } from '@marmot/contract/entries'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
-import { toast } from 'sonner'
 import { readWaiting, sendWaiting } from '../answers/outbox.ts'
 import { showWaiting } from '../answers/waiting.ts'
 import { addressOf, ask } from '../platform/ask.ts'
@@ -9,6 +8,7 @@ import { keep, keepWeeks } from '../platform/kept.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
 import { onAnswers } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import { weeksAround } from '../platform/weeks.ts'
 
 const weeksKey = (from: number) => ['weeks', from]

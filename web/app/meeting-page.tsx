@@ -1,6 +1,6 @@
+import { emptyBrief } from '@marmot/contract/briefs'
 import type { Record } from '@marmot/contract/conferences'
 import type { Meeting } from '@marmot/contract/meetings'
-import { emptyBrief } from '@marmot/contract/openings'
 import { canJoin } from '@marmot/core/conferences'
 import { dayOf, lengthInWords, minutesBetween, spanInWords, toWall } from '@marmot/core/time'
 import { useMemo, useState } from 'react'

@@ -2,10 +2,10 @@ import { callEvent, dismissCall, listCalls } from '@marmot/contract/conferences'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { PhoneIncoming } from 'lucide-react'
 import { useNavigate } from 'react-router'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { Button } from '../ui/parts.tsx'
 
 const CALLS = ['calls']

@@ -3,10 +3,10 @@ import { secondsInWords } from '@marmot/core/conferences'
 import { clockText, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { PhoneOutgoing } from 'lucide-react'
 import { type FormEvent, useRef, useState } from 'react'
-import { toast } from 'sonner'
 import { PeopleSearch } from '../people/people-search.tsx'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { Button, flowerOf } from '../ui/parts.tsx'
 
 const timeIn = (zone: ZoneTable, instant: string): string =>

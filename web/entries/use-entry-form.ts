@@ -11,10 +11,10 @@ import {
   toWall,
 } from '@marmot/core/time'
 import { type FormEvent, useRef, useState } from 'react'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemCode, problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import type { Pictures } from '../ui/pictures.ts'
 import { type Draft, useKeptDraft } from './drafts.ts'
 import { attachFiles } from './files.tsx'

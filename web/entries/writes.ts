@@ -20,11 +20,11 @@ import {
   wallText,
   zoneTable,
 } from '@marmot/core/time'
-import { toast } from 'sonner'
 import type { z } from 'zod'
 import { call } from '../platform/api.ts'
 import { useMyTimeChanged } from '../platform/live.ts'
 import { useMe } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import { useUndo } from '../platform/undo.tsx'
 
 export type NewBody = z.input<(typeof CreateEntry)['body']>

@@ -20,7 +20,7 @@ import { lookOfOwn, type OwnSpan, ownLane, ownSpan, useEntries } from '../entrie
 import { wallAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
-import { dayAddress } from '../search/search.ts'
+import { dayAddress } from '../search/day-address.ts'
 import { Loading } from '../ui/parts.tsx'
 
 const isMine = (span: BusySpan): span is OwnSpan => 'occurrence' in span

@@ -1,4 +1,4 @@
-import { type Brief, brief as briefSchema, emptyBrief } from '@marmot/contract/openings'
+import { type Brief, brief as briefSchema, emptyBrief } from '@marmot/contract/briefs'
 import { dayOf, toWall } from '@marmot/core/time'
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react'
 import { useKeys } from '../platform/keys.tsx'
@@ -30,7 +30,8 @@ const TYPED = ['title', 'note', 'agenda']
 
 const kept = (key: string): Brief | null => {
   try {
-    return briefSchema.safeParse(JSON.parse(sessionStorage.getItem(key) ?? 'null')).data ?? null
+    const before: unknown = JSON.parse(sessionStorage.getItem(key) ?? 'null')
+    return before === null ? null : (briefSchema().safeParse(before).data ?? null)
   } catch {
     return null
   }

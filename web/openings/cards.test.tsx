@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import type { Answer, Help, Opening } from '@marmot/core/openings'
 import { dayFromCivil, instantFromText, zoneTable } from '@marmot/core/time'
 import { fireEvent, screen } from '@testing-library/react'

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { MINUTE, spanInWords } from '@marmot/core/time'
 import { Suspense } from 'react'
 import { useNavigate } from 'react-router'

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { type Change, relaxed } from '@marmot/core/openings'
 
 /** The brief with these people asked too, required; nobody twice. */

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { STEPS } from '@marmot/core/openings'
 import {
   civilOf,

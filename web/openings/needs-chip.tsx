@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { X } from 'lucide-react'
 import { Button } from '../ui/parts.tsx'
 import { useBrief } from './brief.tsx'

@@ -1,4 +1,4 @@
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { type Blocker, type Change, relaxed, type WhyNot } from '@marmot/core/openings'
 import { dayOf, instantFromText, toWall, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import type { SomePlaces } from '../resources/resources.ts'
 
 /** What Arrange has to know of: rooms on the sites where somebody is, to be offered, and what a brief asks for. */

@@ -1,4 +1,4 @@
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { briefOfWish, lackingIn, siteBySite } from './room-then.ts'

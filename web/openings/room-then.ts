@@ -1,5 +1,5 @@
 import type { Exchange } from '@marmot/contract/asked'
-import { type Brief, emptyBrief } from '@marmot/contract/openings'
+import { type Brief, emptyBrief } from '@marmot/contract/briefs'
 import type { Span } from '@marmot/core/availability'
 import { textOfNote } from '@marmot/core/entries'
 import { type Findable, findPlaces } from '@marmot/core/reservations'

@@ -1,4 +1,4 @@
-import { brief as briefSchema } from '@marmot/contract/openings'
+import { brief as briefSchema } from '@marmot/contract/briefs'
 import { dayFromCivil, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { aMeeting, aParticipant } from '../testing/meeting.ts'
@@ -51,7 +51,7 @@ describe('a meeting that is taken in hand again', () => {
         minutes: 45,
       },
     })
-    expect(briefSchema.parse(JSON.parse(JSON.stringify(taken)))).toEqual(taken)
+    expect(briefSchema().parse(JSON.parse(JSON.stringify(taken)))).toEqual(taken)
   })
 
   it('is looked for from today until a week after its day, however far that is', () => {

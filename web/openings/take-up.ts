@@ -1,5 +1,5 @@
+import { type Brief, emptyBrief } from '@marmot/contract/briefs'
 import type { Meeting } from '@marmot/contract/meetings'
-import { type Brief, emptyBrief } from '@marmot/contract/openings'
 import { textOfNote } from '@marmot/core/entries'
 import { dayOf, minutesBetween, toWall, type ZoneTable } from '@marmot/core/time'
 

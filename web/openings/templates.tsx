@@ -1,16 +1,11 @@
-import {
-  type Brief,
-  deleteTemplate,
-  listTemplates,
-  putTemplate,
-  type Template,
-} from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
+import { deleteTemplate, listTemplates, putTemplate, type Template } from '@marmot/contract/openings'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { Button, Field } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'
 import { useBrief } from './brief.tsx'

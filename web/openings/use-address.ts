@@ -1,4 +1,4 @@
-import { type Brief, brief as briefSchema } from '@marmot/contract/openings'
+import { type Brief, brief as briefSchema } from '@marmot/contract/briefs'
 import { useEffect, useRef } from 'react'
 import { useLocation, useSearchParams } from 'react-router'
 import { useBrief } from './brief.tsx'
@@ -44,7 +44,7 @@ export const useBriefAddress = (onArrival: (brief: Brief) => void): void => {
     if (given === null || written.current.has(given)) return
     written.current.add(given)
     last.current = given
-    const read = briefSchema.safeParse(decode(given))
+    const read = briefSchema().safeParse(decode(given))
     if (!read.success) return
     change({ ...read.data, hold: null })
     arrival.current(read.data)

@@ -1,5 +1,6 @@
 import { unknownLane } from '@marmot/contract/availability'
-import { type Brief, LATER_DAYS } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
+import { LATER_DAYS } from '@marmot/contract/openings'
 import type { Person, Site } from '@marmot/contract/people'
 import type { Resource } from '@marmot/contract/resources'
 import { ribbonFill } from '@marmot/core/openings'

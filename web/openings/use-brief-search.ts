@@ -1,5 +1,6 @@
 import { unknownLane } from '@marmot/contract/availability'
-import { type Brief, brief as briefSchema, searchBriefOf } from '@marmot/contract/openings'
+import { type Brief, brief as briefSchema } from '@marmot/contract/briefs'
+import { searchBriefOf } from '@marmot/contract/openings'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import { type Instant, MINUTE } from '@marmot/core/time'
 import { useMemo } from 'react'
@@ -58,7 +59,7 @@ export const useBriefSearch = (
     people: brief.people.filter((one) => !out.has(one.id)),
     guests: brief.guests.filter((one) => !out.has(one.address)),
   })
-  const wire = useMemo(() => briefSchema.parse(JSON.parse(text)), [text])
+  const wire = useMemo(() => briefSchema().parse(JSON.parse(text)), [text])
   const soonest = Math.floor(now / (5 * MINUTE)) * 5 * MINUTE
   const search = useMemo(() => {
     if (alone || !settled) return null

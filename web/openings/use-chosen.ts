@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { during } from '@marmot/core/availability'
 import { judge, reasonsFor, type SearchBrief } from '@marmot/core/openings'
 import { isFree, placesThatFit } from '@marmot/core/reservations'

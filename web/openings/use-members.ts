@@ -1,5 +1,5 @@
 import { guestLaneOf, laneOf, unknownLane } from '@marmot/contract/availability'
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import type { Person } from '@marmot/contract/people'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Asked } from '@marmot/core/openings'

@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import { emptyBrief } from '@marmot/contract/openings'
+import { emptyBrief } from '@marmot/contract/briefs'
 import { type Answer, type SearchBrief, USUAL_RULES } from '@marmot/core/openings'
 import { act, renderHook, waitFor } from '@testing-library/react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'

@@ -1,4 +1,5 @@
-import { type Brief, findOpenings, searchLine } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
+import { findOpenings, searchLine } from '@marmot/contract/openings'
 import type { Answer, SearchBrief } from '@marmot/core/openings'
 import type { Instant } from '@marmot/core/time'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'

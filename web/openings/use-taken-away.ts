@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import { toast } from 'sonner'
+import { toast } from '../platform/toast.ts'
 import type { Arranging } from './use-arranging.ts'
 import { listed } from './words.ts'
 

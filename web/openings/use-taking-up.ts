@@ -1,11 +1,11 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import { dayOf, toWall } from '@marmot/core/time'
 import { useEffect, useRef } from 'react'
 import { useSearchParams } from 'react-router'
-import { toast } from 'sonner'
 import { useMeeting } from '../meetings/meeting.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import { useBrief } from './brief.tsx'
 import { briefOf } from './take-up.ts'
 
@@ -33,17 +33,10 @@ export const useTakingUp = (onTaken: (brief: Brief) => void): boolean => {
     if (!entryId) last.current = null
     if (!entryId || last.current === entryId || !(data || error)) return
     last.current = entryId
-    const refused = error
-      ? problemWords(error)
-      : data?.mayChange && !data.cancelled
-        ? null
-        : 'That meeting cannot be changed from here.'
     setParams({}, { replace: true })
-    if (refused || !data) {
-      toast.error(refused)
-      return
-    }
-    taken.current(briefOf(data, dayOf(toWall(zone, clock())), zone))
+    if (error) toast.error(problemWords(error))
+    else if (!data?.mayChange || data.cancelled) toast.error('That meeting cannot be changed from here.')
+    else taken.current(briefOf(data, dayOf(toWall(zone, clock())), zone))
   }, [entryId, data, error, zone, clock, setParams])
   return entryId !== null && !error
 }

@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import type { Resource } from '@marmot/contract/resources'
 import { fireEvent, screen } from '@testing-library/react'
 import { useState } from 'react'

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import type { Resource } from '@marmot/contract/resources'
 import { findPlaces, readWish, withoutPart } from '@marmot/core/reservations'
 import { useState } from 'react'

@@ -1,4 +1,4 @@
-import type { Brief } from '@marmot/contract/openings'
+import type { Brief } from '@marmot/contract/briefs'
 import type { Blocker, Change, Help, Opening, WhyNot } from '@marmot/core/openings'
 import { minutesOf } from '@marmot/core/openings'
 import { featureInWords } from '@marmot/core/reservations'

@@ -2,10 +2,10 @@ import { openPlace } from '@marmot/contract/closures'
 import type { Resource } from '@marmot/contract/resources'
 import { spanInWords } from '@marmot/core/time'
 import { useQueryClient } from '@tanstack/react-query'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import { Button } from '../ui/parts.tsx'
 
 /** When it is closed, still or to come; opened again by whoever looks after it. */

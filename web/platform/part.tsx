@@ -9,8 +9,8 @@ import {
   useRef,
   useState,
 } from 'react'
-import { toast } from 'sonner'
 import { notFetched } from './screen.tsx'
+import { toast } from './toast.ts'
 
 interface MissingProps {
   readonly children: ReactNode

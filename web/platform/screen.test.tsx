@@ -1,8 +1,8 @@
 // @vitest-environment happy-dom
 import { cleanup, fireEvent, render, screen as shown } from '@testing-library/react'
 import { Suspense } from 'react'
-import { Toaster } from 'sonner'
 import { afterEach, expect, it, vi } from 'vitest'
+import { Messages } from '../app/messages.tsx'
 import { part } from './part.tsx'
 import { screen } from './screen.tsx'
 
@@ -52,7 +52,7 @@ it.each([
       <Suspense>
         <Agenda of="Ridge radio" />
       </Suspense>
-      <Toaster />
+      <Messages />
     </>,
   )
   await vi.waitFor(() => expect(console.error).toHaveBeenCalled())

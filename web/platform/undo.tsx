@@ -1,7 +1,7 @@
 import { createContext, type ReactNode, useContext, useMemo, useRef } from 'react'
-import { toast } from 'sonner'
 import { useKeys } from './keys.tsx'
 import { problemWords } from './problem.ts'
+import { toast } from './toast.ts'
 
 /** Something done that can be taken back. */
 export interface Done {

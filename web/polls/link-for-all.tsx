@@ -1,9 +1,9 @@
 import { type OrganizedPoll, renewPollLink } from '@marmot/contract/organized-polls'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { problemWords } from '../platform/problem.ts'
 import { newSecret } from '../platform/secret.ts'
+import { toast } from '../platform/toast.ts'
 import { useAttempt, useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Trouble } from '../ui/parts.tsx'
 

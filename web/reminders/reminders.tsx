@@ -10,11 +10,11 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Bell } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { useNavigate } from 'react-router'
-import { toast } from 'sonner'
 import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
+import { toast } from '../platform/toast.ts'
 import { Button } from '../ui/parts.tsx'
 
 const whenWords = (start: number, now: number): string => {

@@ -1,10 +1,11 @@
 import { type FoundEntry, search } from '@marmot/contract/search'
-import { DAY, dayOf, parseDay, toWall, wallText } from '@marmot/core/time'
+import { dayOf, toWall } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useSearchParams } from 'react-router'
 import { call } from '../platform/api.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
 import { useMe } from '../platform/session.tsx'
+import { dayAddress } from './day-address.ts'
 
 const searchKey = (...asked: readonly unknown[]) => ['search', ...asked]
 
@@ -23,13 +24,6 @@ export const useSearch = (text: string, most = 12) => {
     meta: { heeds: ON_MY_TIME },
   })
 }
-
-/** "2026-12-03", as the address of My time has a day. */
-export const dayAddress = (day: number): string => wallText(day * DAY).slice(0, 10)
-
-/** The day that an address names; null where it names none. */
-export const dayInAddress = (text: string | null): number | null =>
-  text && /^\d{4}-\d\d-\d\d$/.test(text) ? parseDay(text, 0) : null
 
 /** Opens what was found: a meeting over the screen one is on, anything else on its day. */
 export const useOpenFound = () => {

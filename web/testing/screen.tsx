@@ -2,8 +2,8 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render } from '@testing-library/react'
 import { type ReactNode, useState } from 'react'
 import { type BrowserRouter, MemoryRouter } from 'react-router'
-import { Toaster } from 'sonner'
 import { afterEach, vi } from 'vitest'
+import { Messages } from '../app/messages.tsx'
 import { WithKeys } from '../platform/keys.tsx'
 import { queriesOf } from '../platform/queries.ts'
 import { WithMe } from '../platform/session.tsx'
@@ -37,7 +37,7 @@ export const Inside = ({
           </WithKeys>
         </WithMe>
       </Router>
-      <Toaster />
+      <Messages />
     </QueryClientProvider>
   )
 }

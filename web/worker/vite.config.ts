@@ -18,6 +18,7 @@ const NEEDED = [
   'app/app.tsx',
   'app/keeper.tsx',
   'app/meeting-by-address.tsx',
+  'app/messages.tsx',
   'app/my-menu.tsx',
   'answers/outbox.ts',
   'answers/unsent.tsx',
