@@ -91,6 +91,15 @@ const Strips = ({ over, axis, home }: { over: readonly OverLane[]; axis: Axis; h
 export const Kind = ({ kind }: { kind: BlockKind }) =>
   kind === 'own' ? null : <i className={`kind kind-${kind}`} aria-hidden />
 
+/** "10:45 to 11:30 · Serac" in parts, of which those stand that have room: when it begins before when it ends, and where. */
+const Under = ({ words }: { words: string }) => (
+  <small>
+    {words.split(/(?= to | · )/).map((part) => (
+      <span key={part}>{part}</span>
+    ))}
+  </small>
+)
+
 /** A block's title with its mark, and the line under it. */
 export const Words = ({ words, look }: { words: string; look: BlockLook | undefined }) => (
   <>
@@ -100,7 +109,7 @@ export const Words = ({ words, look }: { words: string; look: BlockLook | undefi
       {words}
       {look?.note && <em>{look.note}</em>}
     </b>
-    {look?.under && <small>{look.under}</small>}
+    {look?.under && <Under words={look.under} />}
   </>
 )
 

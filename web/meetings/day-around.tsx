@@ -46,7 +46,7 @@ export const DayAround = ({
   const words = mineInWords(lane, zone, { start, end })
   return (
     <div
-      className={`overflow-hidden rounded-md bg-ground max-md:[--label:0px] ${small ? '[--label:0px]' : 'pb-2 [--label:84px]'}`}
+      className={`overflow-hidden rounded-md bg-ground max-md:[--label:0px] ${small ? '[--label:0px] [&_.spill]:hidden' : 'pb-2 [--label:84px]'}`}
       style={{ '--lane': small ? '18px' : '40px' }}
     >
       <div>
@@ -58,12 +58,20 @@ export const DayAround = ({
               id: 'me',
               zone,
               axis,
-              title: <span className="text-soft text-xs">{offsetInWords(offsetAt(zone, start))}</span>,
+              title: (
+                <span className={small ? 'sr-only' : 'text-soft text-xs'}>
+                  {offsetInWords(offsetAt(zone, start))}
+                </span>
+              ),
               rows: [
                 {
                   id: `me-${entryId}`,
                   name: `${person.name}, ${session.sites.find((site) => site.id === person.siteId)?.name ?? ''}`,
-                  label: <span className="whitespace-nowrap font-semibold text-[13px]">{shortDay(day)}</span>,
+                  label: (
+                    <span className={small ? 'sr-only' : 'whitespace-nowrap font-semibold text-[13px]'}>
+                      {shortDay(day)}
+                    </span>
+                  ),
                   time: lane,
                   axis,
                 },

@@ -138,11 +138,13 @@ const Organized = ({ meeting }: { meeting: Meeting }) => {
           {meeting.repeats && <span className="text-soft">repeats, next </span>}
           {shortTime(Date.parse(meeting.start), zone)}
         </span>
-        <span className="min-w-0 truncate text-soft text-sm" title={waiting.join(', ')}>
-          {meeting.rsvp ? tallyInWords(sum) : 'no answers are asked for'}
-          {meeting.rsvp && waiting.length > 0 && `: ${waiting.join(', ')}`}
+        <span className="col-span-2 flex gap-x-3 text-soft text-sm">
+          <span className="min-w-0 flex-1 truncate" title={waiting.join(', ')}>
+            {meeting.rsvp ? tallyInWords(sum) : 'no answers are asked for'}
+            {meeting.rsvp && waiting.length > 0 && `: ${waiting.join(', ')}`}
+          </span>
+          <span className="max-w-[45%] truncate">{meeting.place}</span>
         </span>
-        <span className="text-right text-soft text-sm">{meeting.place}</span>
         {sum.missing.length > 0 && (
           <span className="col-span-2 font-semibold text-coral text-sm">
             ⚠ Must come, and cannot: {sum.missing.join(', ')}
