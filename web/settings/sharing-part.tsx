@@ -253,10 +253,10 @@ const Acts = () => {
   return (
     <section aria-labelledby="acts">
       <h2 id="acts" className="mb-1 font-semibold text-lg">
-        What one did for another
+        What stand-ins did
       </h2>
       {changes.data.changes.length === 0 && (
-        <Empty>Nobody has done anything for you, nor you for anybody.</Empty>
+        <Empty>No stand-in has done anything for you, nor you for anybody.</Empty>
       )}
       <ul>
         {changes.data.changes.map((one) => (
