@@ -52,8 +52,8 @@ const once = <T,>(find: () => T): (() => T) => {
   }
 }
 
-/** What somebody does now, and when they are free next, in a few words. */
-export const nowWords = (time: LaneTime, now: Instant, home: ZoneTable): string => {
+/** What somebody does now, and when they are free next, in a few words; by the clock that stands over their lane. */
+export const nowWords = (time: LaneTime, now: Instant, clock: ZoneTable): string => {
   const table = zoneTable(time.zone)
   const how = during(time, table, { start: now, end: now + MINUTE })
   if (how.state === 'unknown') return 'unknown'
@@ -62,12 +62,12 @@ export const nowWords = (time: LaneTime, now: Instant, home: ZoneTable): string 
     const until = time.spans
       .filter((span) => span.start > now && span.state !== 'listed')
       .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
-    return until - now < 12 * 60 * MINUTE ? `free until ${clockText(minuteOf(toWall(home, until)))}` : 'free'
+    return until - now < 12 * 60 * MINUTE ? `free until ${clockText(minuteOf(toWall(clock, until)))}` : 'free'
   }
-  const wall = next === null ? 0 : toWall(home, next)
-  const day = dayOf(wall) === dayOf(toWall(home, now)) ? '' : `${shortDay(dayOf(wall)).split(' ')[0]} `
+  const wall = next === null ? 0 : toWall(clock, next)
+  const day = dayOf(wall) === dayOf(toWall(clock, now)) ? '' : `${shortDay(dayOf(wall)).split(' ')[0]} `
   const then = next === null ? '' : `, free ${day || 'at '}${clockText(minuteOf(wall))}`
-  return how.state === 'stretch' ? `not at work${then}` : `${duringInWords(how, home)}${then}`
+  return how.state === 'stretch' ? `not at work${then}` : `${duringInWords(how, clock)}${then}`
 }
 
 /** Who a lane is of, what time it is for them and how they stand now; and what can be done with them. */
@@ -110,14 +110,15 @@ interface Row {
   readonly time: LaneTime | undefined
   readonly now: Instant
   readonly axis: BoardRow['axis']
-  readonly home: ZoneTable
+  /** Of the site under which they stand. */
+  readonly clock: ZoneTable
   readonly onArrange: () => void
   readonly onBeside: () => void
 }
 
 /** Somebody's lane, whose words are found when they are first asked for. */
-const personRow = ({ person, time, now, axis, home, onArrange, onBeside }: Row): BoardRow => {
-  const said = once(() => (time ? nowWords(time, now, home) : ''))
+const personRow = ({ person, time, now, axis, clock, onArrange, onBeside }: Row): BoardRow => {
+  const said = once(() => (time ? nowWords(time, now, clock) : ''))
   const drawn = once(() => time ?? unknownLane(person.zone))
   return {
     id: person.id,
@@ -264,7 +265,7 @@ export const People = () => {
   const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
   const doing = useRef({ arrangeWith, beside })
   doing.current = { arrangeWith, beside }
-  const rowOf = (one: Listed): BoardRow => {
+  const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
     const known = made.current.get(one.id)
     const time = times.of(one.id)
     if (known && known.time === time && known.now === now) return known.row
@@ -273,7 +274,7 @@ export const People = () => {
       time,
       now,
       axis,
-      home: zone,
+      clock,
       onArrange: () => doing.current.arrangeWith([one.id]),
       onBeside: () => doing.current.beside([one.id]),
     })
@@ -302,7 +303,7 @@ export const People = () => {
             </span>
           </>
         ),
-        rows: inside.map(rowOf),
+        rows: inside.map((one) => rowOf(one, table)),
       },
     ]
   })

@@ -60,11 +60,11 @@ interface Given {
 const NO_TIME: LaneTime = { zone: 'UTC', known: false, hours: [], spans: [], outside: 'closed' }
 
 /** Only what is no matter of course is said: that a place is free then, its lane shows. */
-const stateOf = (place: PlaceLane, { axis, zone, now, chosen }: Given): string =>
+const stateOf = (place: PlaceLane, { axis, now, chosen }: Given): string =>
   chosen
-    ? standsDuring(place, chosen, zone)
+    ? standsDuring(place, chosen)
     : now > axis.from && now < axis.to
-      ? `now ${stateAt(place, now, zone).words}`
+      ? `now ${stateAt(place, now).words}`
       : ''
 
 const rowOf = (place: PlaceLane, site: string, given: Given): BoardRow => ({

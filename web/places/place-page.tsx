@@ -35,7 +35,7 @@ import { Button, Choice, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { AboutPlace } from './about-place.tsx'
 import { Closures } from './closures.tsx'
 import { FollowPlace } from './follow-place.tsx'
-import { featureWords, MORNING, nextStart, stateAt } from './place-state.ts'
+import { featureWords, MORNING, nextStart, stateFrom } from './place-state.ts'
 
 const ReserveSheet = part(() => import('../reservations/reserve-sheet.tsx').then((m) => m.ReserveSheet))
 
@@ -166,7 +166,7 @@ const Days = ({ place, view }: { place: PlaceLane; view: ReturnType<typeof useLe
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4.5 py-1.5 max-md:px-2.5">
           <h1 className="font-semibold text-[20px]">{place.name}</h1>
           <span className="text-soft text-sm">
-            {[featureWords(place), place.resource.site, `${stateAt(place, now, zone).words} now`]
+            {[featureWords(place), place.resource.site, `${stateFrom(place, now, zone)} now`]
               .filter(Boolean)
               .join(', ')}
           </span>

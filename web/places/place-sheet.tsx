@@ -8,7 +8,7 @@ import { Beside } from '../ui/beside.tsx'
 import { Button, Empty } from '../ui/parts.tsx'
 import { AboutPlace } from './about-place.tsx'
 import { Closures } from './closures.tsx'
-import { featureWords, stateAt } from './place-state.ts'
+import { featureWords, stateFrom } from './place-state.ts'
 
 /** What there is to know of a place, and who has it in the days that are shown. */
 export const PlaceSheet = ({
@@ -63,7 +63,7 @@ export const PlaceSheet = ({
     >
       <div className="flex flex-col gap-3">
         <p>
-          <b className="font-semibold">{stateAt(place, now, zone).words}</b> now
+          <b className="font-semibold">{stateFrom(place, now, zone)}</b> now
           <br />
           <span className="text-soft">
             {featureWords(place)}

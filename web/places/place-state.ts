@@ -6,22 +6,30 @@ import {
   type Instant,
   MINUTE,
   minuteOf,
+  offsetAt,
   toWall,
   type ZoneTable,
   zoneTable,
 } from '@marmot/core/time'
 import type { PlaceLane } from '../resources/resources.ts'
 
-/** How a place stands at a moment: "free until 14:00", "taken until 15:30", "closed". */
-export const stateAt = (place: PlaceLane, at: Instant, home: ZoneTable): { words: string; free: boolean } => {
+/** How a place stands at a moment: "free until 14:00", "taken until 15:30", "closed"; by the clock of its site, as its lane is. */
+export const stateAt = (place: PlaceLane, at: Instant): { words: string; free: boolean } => {
   const table = zoneTable(place.time.zone)
   const how = during(place.time, table, { start: at, end: at + MINUTE })
-  if (how.state !== 'free') return { words: duringInWords(how, home).replace('busy', 'taken'), free: false }
+  if (how.state !== 'free') return { words: duringInWords(how, table).replace('busy', 'taken'), free: false }
   const next = place.time.spans
     .filter((span) => span.start > at)
     .reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
   if (next - at > 12 * HOUR) return { words: 'free', free: true }
-  return { words: `free until ${clockText(minuteOf(toWall(home, next)))}`, free: true }
+  return { words: `free until ${clockText(minuteOf(toWall(table, next)))}`, free: true }
+}
+
+/** The same for a screen that goes by the clock of `home`: a time is said to be there, where it is another here. */
+export const stateFrom = (place: PlaceLane, at: Instant, home: ZoneTable): string => {
+  const { words } = stateAt(place, at)
+  const away = offsetAt(zoneTable(place.time.zone), at) !== offsetAt(home, at)
+  return away && /\d:\d\d/.test(words) ? `${words} there` : words
 }
 
 /** "8 seats, 2 screens, camera, floor 2". */
@@ -55,10 +63,11 @@ export const drawnTime = (place: PlaceLane): LaneTime => ({
   }),
 })
 
-/** How a place stands during a chosen time, where it is not free then. */
-export const standsDuring = (place: PlaceLane, chosen: Span, home: ZoneTable): string => {
-  const how = during(place.time, zoneTable(place.time.zone), chosen)
-  return how.state === 'free' ? '' : duringInWords(how, home).replace('busy', 'taken')
+/** How a place stands during a chosen time, where it is not free then; by the clock of its site. */
+export const standsDuring = (place: PlaceLane, chosen: Span): string => {
+  const table = zoneTable(place.time.zone)
+  const how = during(place.time, table, chosen)
+  return how.state === 'free' ? '' : duringInWords(how, table).replace('busy', 'taken')
 }
 
 /** The floors on which there is something of the kind and on the site that are looked for. */

@@ -16,13 +16,13 @@ export const useFound = (
   { wish, onlyFree }: Pick<ReturnType<typeof useWish>, 'wish' | 'onlyFree'>,
   chosen: Span | null,
 ) => {
-  const { zone, person } = useMe()
+  const { person } = useMe()
   const now = useNow()
   return useMemo(() => {
     const byId = new Map(places.map((place) => [place.id, place]))
     const isFreeThen = ({ id }: { readonly id: string }) => {
       const place = byId.get(id)
-      return place !== undefined && (chosen ? isFree(place, chosen) : stateAt(place, now, zone).free)
+      return place !== undefined && (chosen ? isFree(place, chosen) : stateAt(place, now).free)
     }
     const { places: fitting, instead } = findPlaces(
       places.map((place) => place.resource),
@@ -45,5 +45,5 @@ export const useFound = (
       /** Where nothing is free at the chosen time: what would fit, best first. */
       taken: taken.slice(0, MOST_ROOM).map((one) => one.id),
     }
-  }, [places, wish, onlyFree, chosen, now, zone, person.siteId])
+  }, [places, wish, onlyFree, chosen, now, person.siteId])
 }
