@@ -290,6 +290,7 @@ export const Board = (props: BoardProps) => {
           <Upright
             board={props}
             rows={rows}
+            width={width}
             frameWords={frameWords}
             wordsFor={wordsFor}
             onKeys={onKeys}

@@ -2,6 +2,7 @@ import { groundOf, type Span } from '@marmot/core/availability'
 import { blockWords, clashesIn, inDrawingOrder, readablePart } from '@marmot/core/lanes'
 import { clocksInWords, HOUR, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, type RefObject, useEffect } from 'react'
+import { namesInWords } from '../ui/names.ts'
 import { type Axis, ticksOf } from './axis.ts'
 import { blockLabel, Kind, RESERVED, Words } from './lane.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
@@ -93,6 +94,12 @@ const Frame = ({ chosen, axis, words }: { chosen: Span; axis: Axis; words: strin
     </div>
   )
 
+/** The hours' own column, and how narrow another may be, in pixels. */
+const HOURS_PX = 54
+const LEAST_PX = 72
+
+const shortName = (row: BoardRow): string => row.short ?? row.name.split(/[ ,]/)[0] ?? row.name
+
 /** The clock of somebody elsewhere at the chosen time, with the day where it is another. */
 const TheirClock = ({ row, chosen }: { row: BoardRow; chosen: Span }) => (
   <small>{clocksInWords(chosen.start, chosen.end, zoneTable(row.time.zone)).split(' ')[0]}</small>
@@ -104,7 +111,8 @@ const TheirClock = ({ row, chosen }: { row: BoardRow; chosen: Span }) => (
  */
 export const Upright = ({
   board,
-  rows,
+  rows: all,
+  width,
   frameWords,
   wordsFor,
   onKeys,
@@ -112,12 +120,18 @@ export const Upright = ({
 }: {
   board: BoardProps
   rows: readonly BoardRow[]
+  /** Of the board, in pixels. */
+  width: number
   frameWords: string
   wordsFor: (row: BoardRow) => string
   onKeys: (event: KeyboardEvent, row: BoardRow) => void
   scroller: RefObject<HTMLDivElement | null>
 }) => {
   const { home, chosen, across, lookOf, faint, mayMove, opened } = board
+  // Of lanes that are only looked at beside one's own, as many stand here as can be read. Where one looks for a time for all, all do.
+  const fitting = Math.max(1, Math.floor((width - HOURS_PX) / LEAST_PX))
+  const rows = across === 'row' ? all.slice(0, fitting) : all
+  const out = all.slice(rows.length)
   const [first] = rows
   const axis = first?.axis
   // What one looks for is in sight: the chosen time, else now, else the morning.
@@ -138,60 +152,67 @@ export const Upright = ({
   }
   const within = board.now > axis.from && board.now < axis.to
   return (
-    <div
-      className="upright"
-      role="grid"
-      aria-label={board.label}
-      style={{ '--upright': `${heightOf(axis)}px` }}
-    >
-      {rows.length > 1 && (
-        <div role="row" className="upright-head">
-          <span role="columnheader" className="sr-only">
-            Hours
-          </span>
-          {rows.map((row) => (
+    <>
+      {out.length > 0 && (
+        <p className="px-2.5 pb-1 text-soft text-sm">
+          No room here for {namesInWords(out.map(shortName))}: turn the screen, or hide others.
+        </p>
+      )}
+      <div
+        className="upright"
+        role="grid"
+        aria-label={board.label}
+        style={{ '--upright': `${heightOf(axis)}px` }}
+      >
+        {rows.length > 1 && (
+          <div role="row" className="upright-head">
+            <span role="columnheader" className="sr-only">
+              Hours
+            </span>
+            {rows.map((row) => (
+              <div
+                key={row.id}
+                role="columnheader"
+                className="upright-name"
+                data-faded={row.faded || undefined}
+              >
+                {shortName(row)}
+                {chosen && across === 'all' && <TheirClock row={row} chosen={chosen} />}
+              </div>
+            ))}
+          </div>
+        )}
+        <div role="row" className="upright-body">
+          <div role="rowheader" className="upright-hours">
+            {ticksOf(axis, home, home, heightOf(axis) * 2).map((tick) => (
+              <span key={tick.fraction} style={{ top: percent(tick.fraction) }}>
+                {tick.clock}
+              </span>
+            ))}
+          </div>
+          {rows.map((row, i) => (
             <div
               key={row.id}
-              role="columnheader"
-              className="upright-name"
+              role="gridcell"
+              tabIndex={i === 0 ? 0 : -1}
+              className="upright-track track"
+              data-part="track"
+              data-row={row.id}
               data-faded={row.faded || undefined}
+              aria-label={`${row.name}, ${wordsFor(row)}`}
+              onKeyDown={(event) => onKeys(event, row)}
             >
-              {row.short ?? row.name.split(/[ ,]/)[0]}
-              {chosen && across === 'all' && <TheirClock row={row} chosen={chosen} />}
+              <Column row={row} home={home} drawing={drawing} />
+              {within && <div className="now-line" style={{ top: percent(axis.at(board.now)) }} />}
+              {across === 'row' && chosen?.rowId === row.id && (
+                <Frame chosen={chosen} axis={row.axis} words={frameWords} />
+              )}
             </div>
           ))}
+          {across === 'all' && <Across board={board} axis={axis} chosen={chosen} frameWords={frameWords} />}
         </div>
-      )}
-      <div role="row" className="upright-body">
-        <div role="rowheader" className="upright-hours">
-          {ticksOf(axis, home, home, heightOf(axis) * 2).map((tick) => (
-            <span key={tick.fraction} style={{ top: percent(tick.fraction) }}>
-              {tick.clock}
-            </span>
-          ))}
-        </div>
-        {rows.map((row, i) => (
-          <div
-            key={row.id}
-            role="gridcell"
-            tabIndex={i === 0 ? 0 : -1}
-            className="upright-track track"
-            data-part="track"
-            data-row={row.id}
-            data-faded={row.faded || undefined}
-            aria-label={`${row.name}, ${wordsFor(row)}`}
-            onKeyDown={(event) => onKeys(event, row)}
-          >
-            <Column row={row} home={home} drawing={drawing} />
-            {within && <div className="now-line" style={{ top: percent(axis.at(board.now)) }} />}
-            {across === 'row' && chosen?.rowId === row.id && (
-              <Frame chosen={chosen} axis={row.axis} words={frameWords} />
-            )}
-          </div>
-        ))}
-        {across === 'all' && <Across board={board} axis={axis} chosen={chosen} frameWords={frameWords} />}
       </div>
-    </div>
+    </>
   )
 }
 
