@@ -2,6 +2,7 @@ import { clockText, minuteOf, toWall, wallFromText, zoneTable } from '@marmot/co
 import { Suspense, useEffect, useRef } from 'react'
 import { part } from '../platform/part.tsx'
 import { Button, Field, flower, Loading, Trouble } from '../ui/parts.tsx'
+import { SheetFoot } from '../ui/sheet.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
 import { Merge } from './merge.tsx'
@@ -128,7 +129,7 @@ const Actions = ({ form, onClose }: { form: EntryForm; onClose: () => void }) =>
   const { entry, locked, busy, people } = form
   const words = people.length > 0 ? 'Save, and look over the invitation…' : entry ? 'Save' : 'Add it'
   return (
-    <div className="sticky -bottom-4 -mx-5 -mb-4 flex justify-end gap-2 border-line border-t bg-paper px-5 py-3">
+    <SheetFoot>
       <Button onClick={onClose}>{locked && !form.mine ? 'Close' : 'Leave it'}</Button>
       {(!locked || form.mine) && (
         <Button
@@ -139,7 +140,7 @@ const Actions = ({ form, onClose }: { form: EntryForm; onClose: () => void }) =>
           {busy ? 'Saving…' : words}
         </Button>
       )}
-    </div>
+    </SheetFoot>
   )
 }
 

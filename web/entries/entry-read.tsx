@@ -19,6 +19,7 @@ import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, flower, Trouble } from '../ui/parts.tsx'
+import { SheetFoot } from '../ui/sheet.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
 import { remindersInWords } from './reminders-field.tsx'
@@ -234,11 +235,10 @@ export const EntryRead = ({
           {contacts.map((one) => one.name || one.address).join(', ')}
         </p>
       )}
-      <span className="flex-1" />
       {deleting ? (
         <Deleting entry={entry} onClose={onClose} onKeep={() => setDeleting(false)} />
       ) : (
-        <div className="sticky -bottom-4 -mx-5 -mb-4 flex flex-wrap gap-2 border-line border-t bg-paper px-5 py-3">
+        <SheetFoot>
           {mayChange && (
             <button
               type="button"
@@ -259,7 +259,7 @@ export const EntryRead = ({
               <Pencil size={15} aria-hidden /> {mayChange ? 'Change…' : 'My category and reminders…'}
             </Button>
           )}
-        </div>
+        </SheetFoot>
       )}
     </div>
   )

@@ -9,7 +9,7 @@ import { part } from '../platform/part.tsx'
 import { problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Choice, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot } from '../ui/sheet.tsx'
 import { ChangePeople } from './change-people.tsx'
 import { ChangePlaces } from './change-places.tsx'
 import { useMeeting } from './meeting.ts'
@@ -272,14 +272,14 @@ const ChangeForm = ({
         </>
       )}
       <InTheWay change={change} />
-      <div className="sticky -bottom-4 -mx-5 -mb-4 flex flex-wrap justify-end gap-2 border-line border-t bg-paper px-5 py-3">
+      <SheetFoot>
         <Button onClick={onClose} disabled={busy}>
           Leave it as it is
         </Button>
         <Button type="submit" tone="primary" disabled={!ready}>
           {busy ? 'Changing…' : pressWords(change, inviting)}
         </Button>
-      </div>
+      </SheetFoot>
     </form>
   )
 }

@@ -28,7 +28,7 @@ import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot } from '../ui/sheet.tsx'
 import { AroundMeeting } from './around-meeting.tsx'
 import { DayAround } from './day-around.tsx'
 import { useMeeting } from './meeting.ts'
@@ -345,7 +345,7 @@ const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) 
       return after
     })
   return (
-    <div className="flex flex-wrap gap-2 max-md:*:px-2 max-md:[&_svg]:hidden">
+    <SheetFoot>
       <Button tone="trouble" onClick={() => setCancelling(true)}>
         {meeting.alone ? 'Give it back…' : 'Cancel it…'}
       </Button>
@@ -358,7 +358,7 @@ const Actions = ({ meeting, onDone }: { meeting: Meeting; onDone: () => void }) 
       <Button tone="primary" onClick={change}>
         <Pencil size={15} aria-hidden /> Change…
       </Button>
-    </div>
+    </SheetFoot>
   )
 }
 
@@ -441,7 +441,7 @@ const Body = ({
   const outside = !meeting.participants.some((one) => one.organizer && one.personId !== null)
   const { conference } = meeting
   return (
-    <div className="flex flex-col gap-4">
+    <div className="flex min-h-full flex-col gap-4">
       <div>
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
         <p className="text-soft">

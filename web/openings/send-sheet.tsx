@@ -14,7 +14,7 @@ import { part } from '../platform/part.tsx'
 import { ApiProblem, problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import { Button, Choice, Trouble } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot } from '../ui/sheet.tsx'
 import { useBrief } from './brief.tsx'
 import { useJoining } from './joining-choice.tsx'
 import { lackingIn } from './room-then.ts'
@@ -131,7 +131,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
       {missing.length > 0 || !chosen || !body ? (
         <p>Still missing: {missing.join(', ')}.</p>
       ) : (
-        <div className="flex flex-col gap-4">
+        <div className="flex min-h-full flex-col gap-4">
           <div>
             <p className="font-semibold text-lg">{spanInWords(chosen.start, chosen.end, zone, now)}</p>
             <p className="text-soft">
@@ -220,14 +220,14 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
               {problemWords(error)}
             </Trouble>
           )}
-          <div className="flex justify-end gap-2">
+          <SheetFoot>
             <Button onClick={onClose} disabled={busy}>
               Back
             </Button>
             <Button tone="primary" onClick={send} disabled={busy} data-first>
               {busy ? (names ? `Taking ${names}, sending…` : 'Sending…') : press}
             </Button>
-          </div>
+          </SheetFoot>
         </div>
       )}
     </Sheet>

@@ -10,7 +10,7 @@ import { useReservationsChanged } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useKeyOf } from '../platform/use-attempt.ts'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot } from '../ui/sheet.tsx'
 import { AgendaField } from './agenda-field.tsx'
 import { useBrief } from './brief.tsx'
 import { useJoining } from './joining-choice.tsx'
@@ -240,7 +240,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
 
   return (
     <Sheet open onClose={sending ? () => undefined : onClose} title="A series" wide>
-      <div className="flex flex-col gap-4">
+      <div className="flex min-h-full flex-col gap-4">
         <Field label="Title">
           {(props) => (
             <input
@@ -271,7 +271,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
             />
             {choice}
             {error !== null && <Trouble>{problemWords(error)}</Trouble>}
-            <div className="flex flex-wrap items-center justify-end gap-2">
+            <SheetFoot>
               <span className="text-sm">
                 {[
                   ...(open.length === 1 ? ['One date clashes still.'] : []),
@@ -287,7 +287,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
                   ? 'Making the series…'
                   : `Make ${counted(series.kept.length, 'date', 'dates')} and send ${counted(invited, 'invitation', 'invitations')}`}
               </Button>
-            </div>
+            </SheetFoot>
           </>
         )}
       </div>

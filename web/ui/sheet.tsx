@@ -60,6 +60,13 @@ const giveBack = (before: Element | null): void => {
   if (place instanceof HTMLElement) place.focus({ preventScroll: true })
 }
 
+/** What can be done with what a sheet shows: at its foot, in sight and in its place however long the sheet is, and while more comes. */
+export const SheetFoot = ({ children }: { children: ReactNode }) => (
+  <div className="sticky -bottom-4 z-10 -mx-5 mt-auto -mb-4 flex flex-wrap items-center justify-end gap-2 border-line border-t bg-paper px-5 py-3 max-md:*:px-2 max-md:[&_svg]:hidden">
+    {children}
+  </div>
+)
+
 /**
  * A sheet. On a wide screen it stands at the right, below the ribbon, beside what one works on, which narrows, is not dimmed and
  * stays live; with `over` it lies over the screen, for what has nothing to do with it. On a narrow screen it comes from below.
