@@ -133,6 +133,22 @@ describe('keys on a lane', () => {
     expect(down.focused).toBe('2027-03-28')
   })
 
+  it('carry what was taken up past the lanes that are only looked at, to the next day of one’s own', () => {
+    const [first, second] = days
+    if (!first || !second) throw new Error('no days')
+    const beside = (day: BoardRow): BoardRow => ({ ...day, id: `${day.id} Matteo`, still: true })
+    const rows = [first, beside(first), second, beside(second)]
+    const here = chosen('2027-03-27T10:00', '2027-03-27T11:00', '2027-03-27')
+    const held: BusySpan = { start: here.start, end: here.end, state: 'busy', entryId: 'e' }
+    const down = press('ArrowDown', rows, 0, { across: 'row', chosen: here, holding: held })
+    expect([down.focused, down.chosen?.rowId]).toEqual(['2027-03-28', '2027-03-28'])
+    const there = chosen('2027-03-28T10:00', '2027-03-28T11:00', '2027-03-28')
+    const up = press('ArrowUp', rows, 2, { across: 'row', chosen: there, holding: held })
+    expect(up.focused).toBe('2027-03-27')
+    // With nothing in hand one goes to all of them.
+    expect(press('ArrowDown', rows, 0, { across: 'row' }).focused).toBe('2027-03-27 Matteo')
+  })
+
   it('open the entry that was gone to, else what lies under the time, else make a new one', () => {
     const long: BusySpan = {
       start: at('2027-03-27T09:00'),

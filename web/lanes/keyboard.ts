@@ -26,8 +26,11 @@ export const pressKey = (
     if (event.shiftKey) given.onChoose({ ...current, end: Math.max(current.end + ms, current.start + unit) })
     else given.onChoose({ ...current, start: current.start + ms, end: current.end + ms })
   }
-  const go = (by: number) => {
-    const next = rows[rows.findIndex((each) => each.id === row.id) + by]
+  const go = (by: 1 | -1) => {
+    const at = rows.findIndex((each) => each.id === row.id)
+    const ahead = by > 0 ? rows.slice(at + 1) : rows.slice(0, at).reverse()
+    // What was taken up cannot be put down on a lane that is only looked at: it goes to the next of one's own.
+    const next = given.holding ? ahead.find((each) => !each.still) : ahead[0]
     if (!next) return
     if (given.across === 'row' && here) {
       const start = next.axis.instant(row.axis.at(here.start))
