@@ -106,9 +106,12 @@ export const tabTo = async (page: Page, target: Locator): Promise<void> => {
   throw new Error('Tab does not lead there')
 }
 
-/** Signs somebody in and opens their own days, once they are there. */
+/** Signs somebody in and opens their own days, once they are there; with nobody's time beside them that another journey laid there. */
 export const openMyTime = async (browser: Browser, name: string): Promise<Page> => {
   const page = await signIn(browser, name)
+  const { sets } = await (await page.request.get(`${MARMOT}/api/layers`)).json()
+  for (const { id } of sets)
+    await page.request.delete(`${MARMOT}/api/layers/${id}`, { headers: { origin: MARMOT } })
   await page.getByRole('link', { name: 'My time' }).click()
   await expect(page.getByRole('grid', { name: 'My days' })).toHaveAttribute('aria-label', 'My days')
   await expect(page.getByTestId('days').locator('[aria-busy=false]')).toBeVisible()
