@@ -15,7 +15,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
 }) => {
   const title = `Ridge radio ${retry + 1}`
   const ilse = await signIn(browser, 'Ilse Brandacher')
-  const entryId = await sendAs(ilse, { title, starts: '2026-11-24T16:00', names: ['Catalina Reyes'] })
+  const entryId = await sendAs(ilse, { title, starts: '2026-11-24T16:20', names: ['Catalina Reyes'] })
   await allTold(ilse, entryId)
 
   const phone = await signIn(browser, 'Catalina Reyes', {
@@ -28,7 +28,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
   const days = phone.getByRole('grid', { name: 'My days' })
   await expect(days.getByRole('gridcell', { name: /^Monday 23 November/ })).toBeVisible()
   await phone.getByRole('button', { name: /^Tuesday 24 November/ }).tap()
-  const block = days.getByTitle(new RegExp(`12:00 to 13:00, ${title}`))
+  const block = days.getByTitle(new RegExp(`12:20 to 13:20, ${title}`))
   await expect(block).toContainText('answer?')
   await expectNoSideways(phone)
   await expectAccessible(phone, 'A day on a phone')
@@ -50,7 +50,7 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
     isMobile: true,
   })
   await mine.goto(`${MARMOT}/time?day=2026-11-24`)
-  await mine.getByRole('grid', { name: 'My days' }).getByTitle(`16:00 to 17:00, ${title}`).tap()
+  await mine.getByRole('grid', { name: 'My days' }).getByTitle(`16:20 to 17:20, ${title}`).tap()
   await sheetOf(mine, title).getByRole('button', { name: 'Change…' }).tap()
   const change = sheetOf(mine, `Change ${title}`)
   await expectThumbs(mine, 'A meeting that is changed on a phone')
