@@ -1,5 +1,6 @@
 import { unknownLane } from '@marmot/contract/availability'
 import type { Person } from '@marmot/contract/people'
+import { once } from '@marmot/contract/route'
 import { during, duringInWords, type LaneTime, nextFree } from '@marmot/core/availability'
 import { wordsIn } from '@marmot/core/search'
 import {
@@ -43,14 +44,6 @@ const WANTED_MINUTES = 30
 const FEW = 100
 /** So far ahead one is told when somebody is free next. */
 const AHEAD = 4 * DAY
-
-const once = <T,>(find: () => T): (() => T) => {
-  let found: { readonly it: T } | null = null
-  return () => {
-    found ??= { it: find() }
-    return found.it
-  }
-}
 
 /** What somebody does now, and when they are free next, in a few words; by the clock that stands over their lane. */
 export const nowWords = (time: LaneTime, now: Instant, clock: ZoneTable): string => {
