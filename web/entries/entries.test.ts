@@ -1,6 +1,7 @@
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import { dayFromCivil, instantOf, wallOf, weekdayOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
+import { anOccurrence } from '../testing/occurrence.ts'
 import { lensFor, VIEWS, viewOf } from '../time/view.ts'
 import { lookOfOwn, ownSpan } from './entries.ts'
 import { matches } from './filter.tsx'
@@ -84,34 +85,9 @@ describe('the views', () => {
   })
 })
 
-const one: OccurrenceOnWire = {
-  entryId: '11111111-1111-4111-8111-111111111111',
-  recurrence: '2026-12-03T10:45',
-  start: '2026-12-03T09:45:00.000Z',
-  end: '2026-12-03T10:30:00.000Z',
-  zone: 'Europe/Vienna',
-  allDay: false,
-  title: 'Core planning',
-  place: '',
-  shows: 'busy',
-  state: 'busy',
-  answer: 'tentative',
-  repeats: true,
-  changed: false,
-  meeting: true,
-  reserved: false,
-  answered: null,
-  own: false,
-  private: false,
-  categoryId: 'c1',
-  attached: false,
-  hidden: false,
-  version: 1,
-}
-
 describe('a block of mine', () => {
   const lookOf = (more: Partial<OccurrenceOnWire>) => {
-    const [span] = ownSpan({ ...one, place: 'Serac, Innsbruck', ...more })
+    const [span] = ownSpan(anOccurrence({ place: 'Serac, Innsbruck', ...more }))
     if (!span) throw new Error('no block')
     return lookOfOwn(span, zoneTable('Europe/Vienna'), '#123456')
   }
@@ -148,5 +124,5 @@ describe('a filter', () => {
     [{ category: 'c1' }, true],
     [{ category: 'none' }, false],
     [{ kind: 'meeting', category: 'c2' }, false],
-  ])('%j lets it through: %s', (filter, expected) => expect(matches(filter, one)).toBe(expected))
+  ])('%j lets it through: %s', (filter, expected) => expect(matches(filter, anOccurrence())).toBe(expected))
 })

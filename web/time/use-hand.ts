@@ -2,7 +2,7 @@ import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import type { BusySpan, Span } from '@marmot/core/availability'
 import type { Scope } from '@marmot/core/entries'
 import { dayOf, type Instant, toWall, weekStart } from '@marmot/core/time'
-import { useCallback, useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { OwnSpan } from '../entries/entries.ts'
 import type { Editing } from '../entries/use-entry-form.ts'
@@ -45,6 +45,25 @@ const chosenAt = (days: Days, firstWeekday: number, { start, end }: Span): Chose
   return { start, end, rowId: days.year ? `week ${weekStart(day, firstWeekday)}` : String(day) }
 }
 
+/** What is chosen once an answer is there: whoever has gone on meanwhile keeps what they have chosen since. */
+const settled =
+  (left: Span | null, next: Chosen | null) =>
+  (current: Chosen | null): Chosen | null =>
+    current?.start === left?.start && current?.end === left?.end ? next : current
+
+/** Focuses the lane of a row as soon as it is drawn: that of another week is not there at once. */
+const useHeading = () => {
+  const [heading, setHeading] = useState<string | null>(null)
+  useEffect(() => {
+    const lane =
+      heading && document.querySelector<HTMLElement>(`[data-row="${CSS.escape(heading)}"] [role=gridcell]`)
+    if (!lane) return
+    lane.focus()
+    setHeading(null)
+  })
+  return setHeading
+}
+
 /** What stands at the chosen time: just there, or else touching it, as a day-long entry does that lies under it. */
 const movableAt = (days: Days, chosen: Chosen | null): OwnSpan | undefined => {
   if (!chosen) return undefined
@@ -65,6 +84,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   const [asking, setAsking] = useState<Asking | null>(null)
   const [changing, setChanging] = useState<Changing | null>(null)
   const [holding, setHolding] = useState<OwnSpan | null>(null)
+  const head = useHeading()
   const writes = useEntryWrites()
   const at = (span: Span): Chosen => chosenAt(days, firstWeekday, span)
 
@@ -106,15 +126,15 @@ export const useHand = (days: Days, of: string | undefined) => {
   }
   /** Moves an entry. What was taken up by key stays chosen, where it stands then, so that one goes on from there. */
   const move = async (moved: OwnSpan, start: Instant, end: Instant, scope: Scope, byKey: boolean) => {
-    let stands: Span = { start, end }
+    const left = { start, end }
     try {
       await writes.move(moved.occurrence, start, end, scope)
+      if (!byKey) setChosen(settled(left, null))
     } catch (error) {
       toast.error(problemWords(error))
-      stands = moved
+      setChosen(settled(left, byKey ? at(moved) : null))
       await writes.refresh()
     }
-    setChosen(byKey ? at(stands) : null)
   }
   /** A time was pressed or drawn, or an entry put down at it. */
   const take = async (next: Chosen, moved: BusySpan | null) => {
@@ -156,9 +176,7 @@ export const useHand = (days: Days, of: string | undefined) => {
     show(ahead.start)
     const next = at(ahead)
     setChosen(next)
-    requestAnimationFrame(() =>
-      document.querySelector<HTMLElement>(`[data-row="${next.rowId}"] [role=gridcell]`)?.focus(),
-    )
+    head(next.rowId)
   }
   const takeUp = () => {
     const span = movableAt(days, chosen)
@@ -177,7 +195,7 @@ export const useHand = (days: Days, of: string | undefined) => {
       openDate(span.occurrence, true)
     else
       writes.remove(span.occurrence, 'all').then(
-        () => setChosen(null),
+        () => setChosen(settled(chosen, null)),
         (error) => toast.error(problemWords(error)),
       )
   }
