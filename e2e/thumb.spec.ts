@@ -43,6 +43,25 @@ test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', a
   await phone.keyboard.press('Escape')
   await expect(block).not.toContainText('answer?')
 
+  // Something of her own stands at the same time: a thumb reaches both.
+  const made = await phone.request.post(`${MARMOT}/api/entries`, {
+    headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
+    data: {
+      starts: '2026-11-24T16:20',
+      minutes: 60,
+      zone: 'Europe/Vienna',
+      title: `Battery delivery ${retry + 1}`,
+    },
+  })
+  expect(made.status(), await made.text()).toBe(200)
+  for (const name of [`Battery delivery ${retry + 1}`, title]) {
+    const one = days.getByTitle(`12:20 to 13:20, ${name}`)
+    const words = await one.getByText(name).boundingBox()
+    await phone.touchscreen.tap((words?.x ?? 0) + 4, (words?.y ?? 0) + 4)
+    await expect(sheetOf(phone, name)).toBeVisible()
+    await phone.keyboard.press('Escape')
+  }
+
   // The one who organizes it moves it, on a phone, too.
   const mine = await signIn(browser, 'Ilse Brandacher', {
     viewport: { width: 390, height: 844 },

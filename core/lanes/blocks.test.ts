@@ -1,7 +1,17 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { BusySpan } from '../availability/index.ts'
 import { instantFromText, MINUTE } from '../time/index.ts'
-import { clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from './blocks.ts'
+import {
+  ALONE,
+  clashesIn,
+  freeUntil,
+  inDrawingOrder,
+  isHalved,
+  readablePart,
+  sharesOf,
+  wordsAt,
+} from './blocks.ts'
 
 const at = (text: string) => instantFromText('Europe/Vienna', text)
 
@@ -32,6 +42,103 @@ describe('blocks on a lane', () => {
       start: at('2026-12-03T10:00'),
       end: at('2026-12-03T12:00'),
     })
+  })
+
+  const shares = (...blocks: BusySpan[]) => {
+    const drawn = [...blocks].sort(inDrawingOrder)
+    const parts = sharesOf(drawn, 12 * MINUTE)
+    return blocks.map((each) => {
+      const { at, of } = parts[drawn.indexOf(each)] ?? ALONE
+      return `${at + 1}/${of}`
+    })
+  }
+
+  it('at the same time have each a part of the height, as those have that differ by a few minutes only', () => {
+    expect(shares(block('09:00', '10:00'), block('09:00', '10:00'))).toEqual(['1/2', '2/2'])
+    expect(shares(block('09:00', '10:00'), block('09:05', '10:05'))).toEqual(['1/2', '2/2'])
+    expect(shares(...Array.from({ length: 3 }, () => block('09:00', '10:00')))).toEqual(['1/3', '2/3', '3/3'])
+    // Of two held times it is the lower half that they share; of what is only listed the edge.
+    expect(shares(block('09:00', '10:00', 'held'), block('09:00', '10:00', 'tentative'))).toEqual([
+      '1/2',
+      '2/2',
+    ])
+    expect(shares(block('09:00', '10:00', 'listed'), block('09:00', '10:00', 'listed'))).toEqual([
+      '1/2',
+      '2/2',
+    ])
+  })
+
+  it('leave a part to one that lies under several, and only where it can be seen nowhere', () => {
+    const whole = block('09:00', '11:00')
+    expect(shares(whole, block('09:00', '10:00'), block('10:00', '11:00'))).toEqual(['1/2', '2/2', '2/2'])
+    expect(shares(whole, block('09:00', '10:00'))).toEqual(['1/1', '1/1'])
+    expect(shares(whole, block('10:30', '12:00'))).toEqual(['1/1', '1/1'])
+    expect(shares(block('09:00', '09:30'), block('09:15', '09:45'))).toEqual(['1/1', '1/1'])
+  })
+
+  it('hide nothing: what takes half the lane lies over what takes all of it, not under it', () => {
+    const [held, busy] = [block('09:00', '10:00', 'held'), block('09:00', '10:00')]
+    expect([held, busy].sort(inDrawingOrder)).toEqual([busy, held])
+    expect(shares(held, busy)).toEqual(['1/1', '1/1'])
+    const halved = (...drawn: BusySpan[]) =>
+      drawn.map((_, i) => isHalved(drawn, sharesOf(drawn, 12 * MINUTE), i))
+    expect(halved(busy, held)).toEqual([true, false])
+    // Two that fill the lane then share its upper half.
+    expect(halved(busy, block('09:00', '10:00'), block('09:45', '10:30', 'held'))).toEqual([
+      true,
+      true,
+      false,
+    ])
+    expect(halved(busy, block('10:00', '11:00'), block('10:00', '11:00'), held)).toEqual([
+      true,
+      false,
+      false,
+      false,
+    ])
+    expect(readablePart([busy, held], 0)).toEqual({ start: busy.start, end: busy.end })
+    // On a low lane half of it is words cut in two.
+    expect(readablePart([busy, block('09:30', '10:00', 'held')], 0, [], true).end).toBe(
+      at('2026-12-03T09:30'),
+    )
+  })
+
+  it('can be pressed, whichever others stand there: a part of each lies under none', () => {
+    const time = fc.record({ from: fc.integer({ min: 0, max: 12 }), long: fc.integer({ min: 1, max: 8 }) })
+    fc.assert(
+      fc.property(fc.array(time, { minLength: 1, maxLength: 4 }), (times) => {
+        const least = 12 * MINUTE
+        const drawn = times
+          .map(({ from, long }) => ({
+            start: from * 15 * MINUTE,
+            end: (from + long) * 15 * MINUTE,
+            state: 'busy' as const,
+          }))
+          .sort(inDrawingOrder)
+        const parts = sharesOf(drawn, least)
+        drawn.forEach((span, i) => {
+          const mine = parts[i] ?? ALONE
+          const over = (start: number) =>
+            drawn.some((other, j) => {
+              const part = parts[j] ?? ALONE
+              return (
+                j > i &&
+                other.start < start + 15 * MINUTE &&
+                other.end > start &&
+                part.at / part.of <= mine.at / mine.of
+              )
+            })
+          const quarters = Array.from(
+            { length: (span.end - span.start) / (15 * MINUTE) },
+            (_, q) => span.start + q * 15 * MINUTE,
+          )
+          // Two that stick out at either end hide a third without standing in its time: neither is made lower for it.
+          const stuck = drawn.filter((other, j) => j > i && other.start < span.end && other.end > span.start)
+          const nested = stuck.filter((other) => other.start >= span.start && other.end <= span.end)
+          if (stuck.length === nested.length) expect(quarters.some((start) => !over(start))).toBe(true)
+        })
+      }),
+      { numRuns: 2000 },
+    )
   })
 
   it('can be read up to where the next lies over them; the lower half does not cover', () => {

@@ -21,7 +21,7 @@ import {
   weekdayOf,
   type ZoneTable,
 } from '../time/index.ts'
-import { blockWords, freeUntil, inDrawingOrder, wordsAt } from './blocks.ts'
+import { ALONE, blockWords, freeUntil, inDrawingOrder, type Share, sharesOf, wordsAt } from './blocks.ts'
 
 /** Hours shown before and after a time, so that one sees where in the day it lies. */
 const AROUND = 6 * 60
@@ -148,6 +148,8 @@ const LANE = 46
 const LABEL = 84
 const BELOW = 10
 const SIDE = 14
+/** So much of a block is enough to be seen. */
+const LEAST = 12
 /** The words of a block stand so far below its top. */
 const BASE = 17
 
@@ -157,12 +159,24 @@ const box = (
   more: { y?: number; height?: number; fill: Ink | null; edge?: Ink | null; thick?: number },
 ): Mark => ({ kind: 'box', x, width, y: RULER, height: LANE, edge: null, ...more })
 
-/** The parts of a block that tell its state by height. */
-const blockMarks = (span: BusySpan, x: number, width: number): Mark[] => {
-  if (span.state === 'listed') return [box(x, width, { height: 5, fill: 'busy' })]
-  if (span.state === 'tentative' || span.state === 'held')
-    return [box(x, width, { y: RULER + LANE / 2, height: LANE / 2, fill: 'busy' })]
-  return [box(x, width, { fill: 'busy' })]
+const isHalf = ({ state }: BusySpan): boolean => state === 'tentative' || state === 'held'
+
+/** How far below the lane's upper edge a block begins, which tells its state; lower where it leaves a part of it to others. */
+const topOf = (span: BusySpan, { at, of }: Share): number => {
+  const from = isHalf(span) ? LANE / 2 : 0
+  return from + ((LANE - from) * at) / of
+}
+
+const blockMark = (span: BusySpan, share: Share, x: number, width: number): Mark => {
+  if (span.state === 'listed') return box(x, width, { height: 5, fill: 'busy' })
+  const top = topOf(span, share)
+  // Where parts lie on one another there is an edge between them.
+  return box(x, width, {
+    y: RULER + top,
+    height: LANE - top,
+    fill: 'busy',
+    edge: share.at > 0 ? 'busyInk' : null,
+  })
 }
 
 /** The hours of a drawing: working hours and an hour around the time, so that blocks are wide enough for words. */
@@ -224,6 +238,7 @@ const drawDay = (lane: LaneTime, zone: ZoneTable, chosen: Span, title: string): 
     return [{ kind: 'line', ...middle, ...(part.state === 'unknown' ? { dotted: true } : {}) }]
   })
   const blocks = lane.spans.filter((span) => span.end > first && span.start < last).sort(inDrawingOrder)
+  const shares = sharesOf(blocks, ((last - first) / WIDTH) * LEAST)
   const beside = (i: number, end: number) => {
     const until = freeUntil(blocks, i, last)
     // The frame of the time has the title of its own.
@@ -234,22 +249,23 @@ const drawDay = (lane: LaneTime, zone: ZoneTable, chosen: Span, title: string): 
     const words = blockWords(span)
     const room = { inside: right - left, beside: beside(i, span.end) }
     const where = wordsAt({ words, note: '', listed: span.state === 'listed', roomy: false, ...room })
-    const half = span.state === 'tentative' || span.state === 'held'
+    const share = shares[i] ?? ALONE
+    const y = RULER + topOf(span, share) + (isHalf(span) || share.of > 1 ? BASE - 2 : BASE)
     const text = { kind: 'words' as const, text: words, bold: true }
     return [
-      ...blockMarks(span, left, right - left),
+      blockMark(span, share, left, right - left),
       ...(where === 'inside'
         ? [
             {
               ...text,
               x: left + 5,
-              y: RULER + BASE + (half ? LANE / 2 - 2 : 0),
+              y,
               most: right - left - 8,
               ink: 'busyInk' as const,
             },
           ]
         : where === 'beside'
-          ? [{ ...text, x: right + 5, y: RULER + BASE, most: room.beside - 8, ink: 'ink' as const }]
+          ? [{ ...text, x: right + 5, y, most: room.beside - 8, ink: 'ink' as const }]
           : []),
     ]
   })
@@ -298,7 +314,7 @@ export const ownDay = (lane: LaneTime, zone: ZoneTable, chosen: Span, title: str
     .sort((one, other) => one.start - other.start)
   const all = spans.map(
     (span) =>
-      `${whenOn(zone, day, span)} ${'itself' in span ? 'this meeting' : blockWords(span)}${span.state === 'tentative' || span.state === 'held' ? ` (${STATE_WORDS[span.state]})` : ''}`,
+      `${whenOn(zone, day, span)} ${'itself' in span ? 'this meeting' : blockWords(span)}${isHalf(span) ? ` (${STATE_WORDS[span.state]})` : ''}`,
   )
   const more = all.length - MOST_LINES
   const lines = more > 0 ? [...all.slice(0, MOST_LINES), `and ${more} more`] : all

@@ -6,9 +6,20 @@ import {
   type Span,
   STATE_WORDS,
 } from '@marmot/core/availability'
-import { blockWords, clashesIn, freeUntil, inDrawingOrder, readablePart, wordsAt } from '@marmot/core/lanes'
+import {
+  ALONE,
+  blockWords,
+  clashesIn,
+  freeUntil,
+  inDrawingOrder,
+  isHalved,
+  readablePart,
+  type Share,
+  sharesOf,
+  wordsAt,
+} from '@marmot/core/lanes'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { Fragment, memo } from 'react'
+import { type CSSProperties, Fragment, memo } from 'react'
 import type { Axis } from './axis.ts'
 import type { BlockKind, BlockLook, Mark, OverLane } from './types.ts'
 
@@ -115,6 +126,14 @@ export const Words = ({ words, look }: { words: string; look: BlockLook | undefi
 
 /** A block too narrow for its kind and its words is all edge. */
 const KIND_PX = 16
+/** So much of a block is enough to press. */
+const PRESS_PX = 12
+
+/** The part of the height that a block has, and into how many it is parted there: twice as many with its lower half under others. */
+export const partStyle = ({ at, of }: Share, halved: boolean): CSSProperties | undefined => {
+  const parts = halved ? of * 2 : of
+  return parts === 1 ? undefined : ({ '--at': at / parts, '--nth': at, '--parts': parts } as CSSProperties)
+}
 
 /** The ground and the blocks of one lane. Height is the code: how much of it is open says how available it is. */
 export const Lane = memo((props: LaneProps) => {
@@ -125,6 +144,7 @@ export const Lane = memo((props: LaneProps) => {
     .filter((span) => span.end > axis.from && span.start < axis.to)
     .sort(inDrawingOrder)
   const pixelsTo = (at: Instant) => Math.max(0, Math.min(1, axis.at(at))) * width
+  const shares = sharesOf(blocks, ((axis.to - axis.from) / width) * PRESS_PX)
   return (
     <>
       {marks?.map((mark) => (
@@ -145,7 +165,14 @@ export const Lane = memo((props: LaneProps) => {
         const look = props.lookOf?.(span) ?? (span.reserved ? RESERVED : undefined)
         const left = pixelsTo(span.start)
         const pixels = pixelsTo(span.end) - left
-        const part = readablePart(blocks, i)
+        const part = readablePart(blocks, i, shares, !roomy)
+        const stacked = roomy || span.state !== 'listed'
+        const share = stacked
+          ? partStyle(shares[i] ?? ALONE, isHalved(blocks, shares, i) && (roomy || shares[i] !== ALONE))
+          : undefined
+        // Only a part of a tall lane's whole height is high enough for words beside it.
+        const tall = roomy && (span.state === 'busy' || span.state === 'away')
+        const until = freeUntil(blocks, i, axis.to, tall ? shares : undefined)
         const from = pixelsTo(part.start)
         const words = blockWords(span)
         const where = wordsAt({
@@ -153,8 +180,7 @@ export const Lane = memo((props: LaneProps) => {
           note: look?.note ?? look?.asks ?? '',
           inside: Math.max(0, pixelsTo(part.end) - from) - (look && look.kind !== 'own' ? 8 : 0),
           // Beside a block is free time only up to the next one. A mere state needs no words there, since its height says it.
-          beside:
-            marks || over || !span.title ? 0 : pixelsTo(freeUntil(blocks, i, axis.to)) - pixelsTo(span.end),
+          beside: marks || over || !span.title ? 0 : pixelsTo(until) - pixelsTo(span.end),
           listed: span.state === 'listed',
           roomy,
         })
@@ -166,7 +192,7 @@ export const Lane = memo((props: LaneProps) => {
         const spillBeneath =
           where === 'beside' &&
           blocks.some((other) => other.state === 'listed' && other.end > span.end && other.start <= span.end)
-        const key = `${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`
+        const key = `${span.start}-${span.end}-${span.state}-${span.entryId ?? i}`
         const faint = props.faint?.(span) || undefined
         return (
           <Fragment key={key}>
@@ -180,7 +206,8 @@ export const Lane = memo((props: LaneProps) => {
               data-start={span.start}
               data-entry={span.entryId}
               title={blockLabel(span, home)}
-              style={placed(axis, span)}
+              data-shared={share && (span.state === 'listed' ? 'edge' : roomy ? 'tall' : 'low')}
+              style={{ ...placed(axis, span), ...share }}
             >
               {look && pixels >= KIND_PX && <Kind kind={look.kind} />}
               {where === 'inside' && (
@@ -202,8 +229,9 @@ export const Lane = memo((props: LaneProps) => {
                 data-beneath={spillBeneath || undefined}
                 data-faint={faint}
                 style={{
+                  ...(tall && share),
                   left: percent(axis.at(span.end)),
-                  maxWidth: percent(Math.min(1, axis.at(freeUntil(blocks, i, axis.to))) - axis.at(span.end)),
+                  maxWidth: percent(Math.min(1, axis.at(until)) - axis.at(span.end)),
                 }}
               >
                 <Words words={words} look={look} />

@@ -1,15 +1,25 @@
 import { groundOf, type Span } from '@marmot/core/availability'
-import { blockWords, clashesIn, inDrawingOrder, readablePart } from '@marmot/core/lanes'
+import {
+  ALONE,
+  blockWords,
+  clashesIn,
+  inDrawingOrder,
+  isHalved,
+  readablePart,
+  sharesOf,
+} from '@marmot/core/lanes'
 import { clocksInWords, HOUR, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type KeyboardEvent, memo, type RefObject, useEffect } from 'react'
 import { namesInWords } from '../ui/names.ts'
 import { type Axis, ticksOf } from './axis.ts'
-import { blockLabel, Kind, RESERVED, Words } from './lane.tsx'
+import { blockLabel, Kind, partStyle, RESERVED, Words } from './lane.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
 import './upright.css'
 
 /** Pixels an hour. */
 export const HOUR_PX = 48
+/** So much of a block is enough to press with a thumb. */
+const PRESS_PX = 24
 /** A block lower than this has no words. */
 const LEAST_WORDS_PX = 14
 /** A block of this height has its time and place on a line of their own. */
@@ -33,6 +43,7 @@ const Column = memo(({ row, home, drawing }: { row: BoardRow; home: ZoneTable; d
     .filter((span) => span.end > axis.from && span.start < axis.to)
     .sort(inDrawingOrder)
   const pixels = heightOf(axis)
+  const shares = sharesOf(blocks, (PRESS_PX / HOUR_PX) * HOUR)
   return (
     <>
       {groundOf(time, zoneTable(time.zone), axis.from, axis.to).map((part) => (
@@ -46,12 +57,13 @@ const Column = memo(({ row, home, drawing }: { row: BoardRow; home: ZoneTable; d
       ))}
       {blocks.map((span, i) => {
         const look = drawing.lookOf?.(span) ?? (span.reserved ? RESERVED : undefined)
-        const part = readablePart(blocks, i)
+        const part = readablePart(blocks, i, shares)
+        const share = partStyle(shares[i] ?? ALONE, isHalved(blocks, shares, i))
         const from = Math.max(axis.at(span.start), axis.at(part.start), 0)
         const readable = (Math.min(1, axis.at(part.end)) - from) * pixels
         return (
           <div
-            key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? ''}`}
+            key={`${span.start}-${span.end}-${span.state}-${span.entryId ?? i}`}
             className={`stint stint-${span.state}`}
             data-faint={drawing.faint?.(span) || undefined}
             data-open-block={(span.entryId !== undefined && span.entryId === drawing.opened) || undefined}
@@ -59,7 +71,8 @@ const Column = memo(({ row, home, drawing }: { row: BoardRow; home: ZoneTable; d
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
-            style={placed(axis, span)}
+            data-shared={share && 'side'}
+            style={{ ...placed(axis, span), ...share }}
           >
             {look && <Kind kind={look.kind} />}
             {readable >= LEAST_WORDS_PX && (
