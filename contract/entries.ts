@@ -155,7 +155,14 @@ export const createEntry = route({
   who: 'person',
   repeatable: true,
   body: () =>
-    z.object({ ...time, ...words, repetition: repetition.nullable().default(null), of: id.optional() }),
+    z.object({
+      ...time,
+      ...words,
+      repetition: repetition.nullable().default(null),
+      of: id.optional(),
+      /** The to-do for which the time is set aside. */
+      todoId: id.nullable().default(null),
+    }),
   answer: () => written,
 })
 

@@ -9,6 +9,8 @@ export const notice = z.object({
   entryId: id.nullable(),
   /** The poll that it is about. */
   pollId: id.nullable(),
+  /** The to-do that it is about. */
+  todoId: id.nullable(),
   title: z.string(),
   /** Who answered, invited or cancelled, acted for me, or shares with me. */
   who: z.string(),

@@ -1,13 +1,18 @@
 import { type Frequency, plainRule, writeRule } from '../recurrence/index.ts'
 import {
+  CLOCK_TYPED,
+  DATE_TYPED,
   type Day,
   dayOf,
   type Instant,
+  LENGTH_TYPED,
+  lineReader,
   minuteOf,
   parseClock,
   parseDay,
   parseLength,
   toWall,
+  WEEKDAY_TYPED,
   WEEKDAYS,
   weekdayOf,
   type ZoneTable,
@@ -27,13 +32,6 @@ export interface ReadLine {
   readonly assumed: readonly string[]
 }
 
-const CLOCK = String.raw`\d{1,2}[:.]\d{2}\s?(?:am|pm)?|\d{1,2}\s?(?:am|pm)`
-const LENGTH = String.raw`\d+(?:\.\d+)?\s?(?:days?|d)|\d+(?:\.\d+)?\s?(?:hours?|h)(?:\s?\d{1,2}(?:\s?(?:minutes?|min|m))?)?|\d+\s?(?:minutes?|min|m)`
-const WEEKDAY = 'mon(?:day)?|tue(?:sday)?|wed(?:nesday)?|thu(?:rsday)?|fri(?:day)?|sat(?:urday)?|sun(?:day)?'
-const MONTH =
-  'jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sep(?:tember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?'
-const DATE = String.raw`\d{4}-\d{1,2}-\d{1,2}|\d{1,2}\.?\s(?:${MONTH})(?:\s\d{4})?|(?:${MONTH})\s\d{1,2}(?:,?\s\d{4})?|today|tomorrow|(?:next\s)?(?:${WEEKDAY})`
-
 const UNIT: Record<string, Frequency> = { day: 'DAILY', week: 'WEEKLY', month: 'MONTHLY', year: 'YEARLY' }
 const ADVERB: Record<string, Frequency> = {
   daily: 'DAILY',
@@ -42,29 +40,17 @@ const ADVERB: Record<string, Frequency> = {
   yearly: 'YEARLY',
 }
 
-/** Takes a pattern out of a text that is being read: what it caught, or null. */
-const reader = (text: string) => {
-  let rest = ` ${text.replace(/\s+/g, ' ').trim()} `
-  return {
-    take: (pattern: string): string[] | null => {
-      const found = new RegExp(pattern, 'i').exec(rest)
-      if (!found) return null
-      rest = `${rest.slice(0, found.index)} ${rest.slice(found.index + found[0].length)}`
-      return found.slice(1).map((part) => part ?? '')
-    },
-    left: () => rest,
-  }
-}
-
 const weekdayNumber = (text: string): number =>
   WEEKDAYS.findIndex((name) => name.toLowerCase().startsWith(text.toLowerCase().slice(0, 3))) + 1
 
 const NO_DAYS: readonly number[] = []
 
 const readRepetition = (take: (pattern: string) => string[] | null) => {
-  const weekdays = take(String.raw`\severy\s((?:${WEEKDAY})(?:(?:,\s?|\sand\s|\s)(?:${WEEKDAY}))*)(?=\s)`)
+  const weekdays = take(
+    String.raw`\severy\s((?:${WEEKDAY_TYPED})(?:(?:,\s?|\sand\s|\s)(?:${WEEKDAY_TYPED}))*)(?=\s)`,
+  )
   if (weekdays) {
-    const days = [...new Set((weekdays[0] ?? '').match(new RegExp(WEEKDAY, 'gi'))?.map(weekdayNumber))]
+    const days = [...new Set((weekdays[0] ?? '').match(new RegExp(WEEKDAY_TYPED, 'gi'))?.map(weekdayNumber))]
     return { frequency: 'WEEKLY' as const, interval: 1, days }
   }
   if (take(String.raw`\severy\s(?:weekday|working day)s?(?=\s)`))
@@ -90,18 +76,18 @@ const USUAL_MINUTES = 30
 export const readLine = (text: string, now: Instant, table: ZoneTable): ReadLine | null => {
   const wall = toWall(table, now)
   const today = dayOf(wall)
-  const { take, left } = reader(text)
+  const { take, left } = lineReader(text)
   const assumed: string[] = []
   const repetition = readRepetition(take)
   const range = take(
-    String.raw`\s(?:from\s|at\s)?(\d{1,2}(?:[:.]\d{2})?\s?(?:am|pm)?)\s?(?:-|–|to|until)\s?(${CLOCK})(?=\s)`,
+    String.raw`\s(?:from\s|at\s)?(\d{1,2}(?:[:.]\d{2})?\s?(?:am|pm)?)\s?(?:-|–|to|until)\s?(${CLOCK_TYPED})(?=\s)`,
   )
   const clock = range
     ? null
-    : (take(String.raw`\s(?:from\s|at\s)?(${CLOCK})(?=\s)`) ?? take(String.raw`\sat\s(\d{1,2})(?=\s)`))
+    : (take(String.raw`\s(?:from\s|at\s)?(${CLOCK_TYPED})(?=\s)`) ?? take(String.raw`\sat\s(\d{1,2})(?=\s)`))
   const whole = take(String.raw`\s(all[\s-]day)(?=\s)`) !== null
-  const lengthText = take(String.raw`\s(?:for\s)?(${LENGTH})(?=\s)`)?.[0]
-  const dayText = take(String.raw`\s(?:on\s)?(${DATE})(?=\s)`)?.[0]
+  const lengthText = take(String.raw`\s(?:for\s)?(${LENGTH_TYPED})(?=\s)`)?.[0]
+  const dayText = take(String.raw`\s(?:on\s)?(${DATE_TYPED})(?=\s)`)?.[0]
   const placeText = take(String.raw`\s(?:at|in|@)\s?([^\s].*)$`)?.[0] ?? ''
   const title = left().replace(/\s+/g, ' ').trim()
   if (!title) return null

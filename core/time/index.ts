@@ -1,4 +1,5 @@
 export * from './days.ts'
 export * from './parse.ts'
+export * from './typed.ts'
 export * from './words.ts'
 export * from './zones.ts'

@@ -31,6 +31,7 @@ import { plannedChange, seriesState } from './series.ts'
 import {
   insertEntries,
   isOccurrence,
+  isTodoFor,
   type KeptEntry,
   nextVersion,
   ownOccurrences,
@@ -200,7 +201,9 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
       once(sql, clock, { asker, context, body }, async () => {
         const looking = await actingFor(sql, asker.id, ownerId, clock())
         if (!mayChange(state, looking)) throw mayNotChange('The owner of this calendar')
-        const [entryId = ''] = await insertEntries(sql, ownerId, [state], clock())
+        if (body.todoId && !(await isTodoFor(sql, body.todoId, ownerId))) throw notFound('to-do of yours')
+        const made = { ...state, todoId: body.todoId }
+        const [entryId = ''] = await insertEntries(sql, ownerId, [made], clock())
         await setOwn(sql, entryId, ownerId, body)
         await writeOccurrences(sql, entryId, clock())
         await tellTime(sql, [ownerId])

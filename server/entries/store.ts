@@ -404,6 +404,15 @@ export const updateEntry = async (sql: Sql, entryId: string, given: Partial<Entr
   )
 }
 
+/** Whether a to-do is somebody's to do: their own, or given to them. */
+export const isTodoFor = async (sql: Sql, todoId: string, personId: string): Promise<boolean> =>
+  (
+    await sql.query(
+      'select 1 from todo where id = $1 and deleted_at is null and (owner_id = $2 or given_to = $2)',
+      [todoId, personId],
+    )
+  ).rowCount === 1
+
 export const setDeleted = async (sql: Sql, entryId: string, now: number): Promise<void> => {
   await sql.query('update entry set deleted_at = $2 where id = $1', [entryId, at(now)])
 }

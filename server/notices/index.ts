@@ -7,6 +7,7 @@ export {
   addPollNotices,
   addProposalNotice,
   addSharedNotices,
+  addTodoNotices,
   addVisitNotices,
   answersSince,
   readNotices,

@@ -1,4 +1,5 @@
 import type { Notice } from '@marmot/contract/notices'
+import type { TodoNotice } from '@marmot/core/todos'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
 /** SQL for the date of an entry that a wall time names; null where it names none. One that stands counts first. */
@@ -93,7 +94,7 @@ interface Doer {
 
 const addNamed = async (
   sql: Sql,
-  column: 'poll_id' | 'entry_id',
+  column: 'poll_id' | 'entry_id' | 'todo_id',
   subjectId: string | null,
   notices: readonly Told<string>[],
   by: Doer,
@@ -239,14 +240,23 @@ export const addSharedNotices = async (
   )
 }
 
+/** Tells people what becomes of a to-do that they gave or were given. */
+export const addTodoNotices = async (
+  sql: Sql,
+  todoId: string,
+  notices: readonly Told<TodoNotice>[],
+  actorId: string,
+  now: number,
+): Promise<void> => addNamed(sql, 'todo_id', todoId, notices, { actorId, name: '' }, now)
+
 /** A person's newest notices: of meetings they take part in, of what was done for them, of what they were given. */
 export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]> => {
   const rows = await sql.query<Omit<Notice, 'at'> & { at: Date }>(
-    `select n.id, n.kind, n.entry_id as "entryId", n.poll_id as "pollId", coalesce(c.title, case when mine.every_date then e.title else t.told ->> 'title' end, q.wish ->> 'title', '') as title, n.answer, n.at,
+    `select n.id, n.kind, n.entry_id as "entryId", n.poll_id as "pollId", n.todo_id as "todoId", coalesce(td.title, c.title, case when mine.every_date then e.title else t.told ->> 'title' end, q.wish ->> 'title', '') as title, n.answer, n.at,
             case when n.kind in ('answered', 'proposed') then coalesce(b.name || ' for ', '') || coalesce(w.name, nullif(p.guest_name, ''), p.guest_address, a.name)
                  when n.kind in ('acted', 'shared', 'granted', 'refused', 'moved', 'time-taken', 'time-kept') then a.name
                  when n.kind in ('room-made', 'no-room') then coalesce(a.name, 'Somebody')
-                 when n.poll_id is not null or n.kind like 'visit-%' then coalesce(a.name, n.by_name)
+                 when n.poll_id is not null or n.todo_id is not null or n.kind like 'visit-%' then coalesce(a.name, n.by_name)
                  when n.kind = 'meant' then coalesce(a.name, w.name, nullif(p.guest_name, ''), p.guest_address)
                  else coalesce(a.name || ' for ', '') || coalesce(nullif(e.organizer_name, ''), e.organizer_address, o.name) end as who,
             case n.kind when 'answered' then coalesce(d.message, p.message) when 'acted' then c.kind else n.words end
@@ -257,7 +267,7 @@ export const readNotices = async (sql: Sql, personId: string): Promise<Notice[]>
        left join lateral (
          select x.told from letter l join telling x on x.id = l.about_id
           where l.entry_id = n.entry_id and l.person_id = n.person_id order by l.number desc limit 1) t on mine.every_date is not true
-       left join poll q on q.id = n.poll_id left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
+       left join poll q on q.id = n.poll_id left join todo td on td.id = n.todo_id left join participant p on p.id = n.participant_id left join person w on w.id = p.person_id
        left join person b on b.id = p.answered_by
        left join person a on a.id = n.actor_id left join change c on c.id = n.change_id
        left join occurrence o2 on o2.id = n.occurrence_id

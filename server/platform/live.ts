@@ -6,6 +6,7 @@ import type { pollEvent } from '@marmot/contract/polls'
 import type { remindersEvent } from '@marmot/contract/reminders'
 import type { placesEvent, reservationsEvent } from '@marmot/contract/resources'
 import type { sharingEvent } from '@marmot/contract/sharing'
+import type { todosEvent } from '@marmot/contract/todos'
 import type { visitEvent } from '@marmot/contract/visits'
 import type { Context } from 'koa'
 import pg from 'pg'
@@ -101,6 +102,13 @@ export const tellReminders = (sql: Sql, people: readonly string[]): Promise<void
   tell(
     sql,
     inParts(people).map((part): z.input<typeof remindersEvent> => ({ kind: 'reminders', people: part })),
+  )
+
+/** Says, when the transaction commits, that to-dos of these people changed, to them alone. */
+export const tellTodos = (sql: Sql, people: readonly string[]): Promise<void> =>
+  tell(
+    sql,
+    inParts(people).map((part): z.input<typeof todosEvent> => ({ kind: 'todos', people: part })),
   )
 
 /** Says, when the transaction commits, that somebody is called into a meeting, or no more: to them alone. */

@@ -42,6 +42,7 @@ interface Subject {
   readonly reservedId: string
   readonly placeId: string
   readonly pollId: string
+  readonly todoId: string
   readonly changeId: string
   readonly messageId: string
   readonly meetingFileId: string
@@ -139,10 +140,19 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
   )
   if (isPrivate)
     await marmot.pool.query('update entry set private = true where id = $1', [meeting.body.entryId])
+  const todo = await owner.send<{ id: string }>('POST', '/api/todos', {
+    title: `${WITHIN}${mark} to do`,
+    note: `${WITHIN}${mark} why`,
+    due: starts,
+    dueAllDay: false,
+    zone: 'Europe/Vienna',
+  })
+  if (todo.status !== 200) throw new Error(todo.text)
   // A poll is never private: whoever stands in for its organizer acts in it.
   const poll = isPrivate ? null : await askPoll(`${WITHIN}${mark} asked`)
   return {
     pollId: poll ?? randomUUID(),
+    todoId: todo.body.id,
     entryId,
     changeId,
     messageId: said.body.messageId,

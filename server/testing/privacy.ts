@@ -7,6 +7,8 @@ export interface About {
   readonly placeId: string
   /** What the owner asks several people about. */
   readonly pollId: string
+  /** What the owner has to do. */
+  readonly todoId: string
   readonly changeId: string
   /** Something that was said about the meeting. */
   readonly messageId: string

@@ -1,0 +1,3 @@
+export * from './giving.ts'
+export * from './line.ts'
+export * from './todos.ts'

@@ -1,0 +1,8 @@
+import { todosEvent } from '@marmot/contract/todos'
+import type { Domain } from '../platform/house.ts'
+import { todosRoutes } from './routes.ts'
+
+export const domain: Domain = {
+  routes: todosRoutes,
+  events: [{ event: todosEvent }],
+}

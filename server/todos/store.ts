@@ -1,0 +1,134 @@
+import type { Todo } from '@marmot/contract/todos'
+import { at, type Sql, wallSql } from '../platform/database.ts'
+
+/** What is kept of a to-do, besides whose it is. Walls as `YYYY-MM-DDTHH:mm`. */
+export type TodoState = Pick<
+  Todo,
+  | 'title'
+  | 'note'
+  | 'due'
+  | 'dueAllDay'
+  | 'zone'
+  | 'minutes'
+  | 'categoryId'
+  | 'priority'
+  | 'percent'
+  | 'done'
+  | 'givenTo'
+>
+
+/** A to-do as it is kept. */
+export interface KeptTodo extends TodoState {
+  readonly id: string
+  readonly ownerId: string
+  readonly version: number
+  readonly deleted: boolean
+}
+
+/** More than these nobody is shown at once. */
+export const MOST_TODOS = 5000
+
+const STATE = `t.title, t.note, ${wallSql('t.due')} as due, t.due_all_day as "dueAllDay", t.zone, t.minutes, t.priority,
+  t.percent, t.done_at is not null as done, t.given_to as "givenTo"`
+
+/** A to-do as $1 sees it: its category is its owner's own, the time set aside for it is that of whoever looks. */
+const SEEN = `select t.id, t.owner_id as "ownerId", o.name as owner, g.name as given, t.done_at as "doneAt", t.version, ${STATE},
+    case when t.owner_id = $1 then t.category_id end as "categoryId",
+    coalesce((select json_agg(json_build_object('entryId', e.id, 'recurrence', ${wallSql('c.recurrence')},
+                'start', to_char(lower(c.span) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"'),
+                'end', to_char(upper(c.span) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')) order by lower(c.span))
+       from entry e join occurrence c on c.entry_id = e.id and c.gone_at is null
+      where e.todo_id = t.id and e.owner_id = $1 and e.deleted_at is null), '[]') as times
+  from todo t join person o on o.id = t.owner_id left join person g on g.id = t.given_to`
+
+type Row = Omit<Todo, 'doneAt'> & { readonly doneAt: Date | null }
+
+const onWire = (row: Row): Todo => ({ ...row, doneAt: row.doneAt?.toISOString() ?? null })
+
+/**
+ * The to-dos that are somebody's own, or were given to them: all that are open, and those done since an instant, newest first, at
+ * most `MOST_TODOS` and one more, by which one sees that there are others.
+ */
+export const readTodos = async (sql: Sql, personId: string, doneSince: number): Promise<Todo[]> => {
+  const rows = await sql.query<Row>(
+    `with mine as (
+       select id from todo where owner_id = $1 and deleted_at is null and (done_at is null or done_at >= $2)
+       union
+       select id from todo where given_to = $1 and deleted_at is null and (done_at is null or done_at >= $2))
+     ${SEEN} join mine m on m.id = t.id
+      order by t.done_at desc nulls first, t.due, t.created_at limit ${MOST_TODOS + 1}`,
+    [personId, at(doneSince)],
+  )
+  return rows.rows.map(onWire)
+}
+
+/** A to-do as somebody sees it; null where it is neither theirs nor given to them. */
+export const readTodo = async (sql: Sql, todoId: string, personId: string): Promise<Todo | null> => {
+  const rows = await sql.query<Row>(
+    `${SEEN} where t.id = $2 and t.deleted_at is null and (t.owner_id = $1 or t.given_to = $1)`,
+    [personId, todoId],
+  )
+  const [row] = rows.rows
+  return row ? onWire(row) : null
+}
+
+/** A to-do, locked until the transaction ends. */
+export const lockTodo = async (sql: Sql, todoId: string): Promise<KeptTodo | null> => {
+  const rows = await sql.query<KeptTodo>(
+    `select t.id, t.owner_id as "ownerId", t.version, t.deleted_at is not null as deleted, t.category_id as "categoryId", ${STATE}
+       from todo t where t.id = $1 for update`,
+    [todoId],
+  )
+  return rows.rows[0] ?? null
+}
+
+const values = (state: TodoState, doneAt: number) => [
+  state.title,
+  state.note,
+  state.due,
+  state.dueAllDay,
+  state.zone,
+  state.minutes,
+  state.categoryId,
+  state.priority,
+  state.done ? 100 : state.percent,
+  state.done ? at(doneAt) : null,
+  state.givenTo,
+]
+
+/** Makes a to-do; the category is one of its owner's, or none. */
+export const insertTodo = async (
+  sql: Sql,
+  ownerId: string,
+  state: TodoState,
+  now: number,
+): Promise<string> => {
+  const rows = await sql.query<{ id: string }>(
+    `insert into todo (owner_id, uid, title, note, due, due_all_day, zone, minutes, category_id, priority, percent, done_at, given_to, created_at, changed_at)
+     values ($12, gen_random_uuid()::text, $1, $2, $3, $4, $5, $6, (select id from category where id = $7 and person_id = $12), $8, $9, $10, $11, $13, $13)
+     returning id`,
+    [...values(state, now), ownerId, at(now)],
+  )
+  return rows.rows[0]?.id ?? ''
+}
+
+/** Changes a to-do, which has another version then. When it was done stays, where it was done before. */
+export const updateTodo = async (sql: Sql, todoId: string, state: TodoState, now: number): Promise<void> => {
+  await sql.query(
+    `update todo set title = $1, note = $2, due = $3, due_all_day = $4, zone = $5, minutes = $6,
+        category_id = (select c.id from category c where c.id = $7 and c.person_id = todo.owner_id), priority = $8, percent = $9,
+        done_at = case when $10::timestamptz is null then null else coalesce(done_at, $10) end, given_to = $11,
+        version = version + 1, changed_at = $13
+      where id = $12`,
+    [...values(state, now), todoId, at(now)],
+  )
+}
+
+/** Deletes a to-do, or brings it back. */
+export const setTodoDeleted = async (sql: Sql, todoId: string, deletedAt: number | null, now: number) => {
+  await sql.query('update todo set deleted_at = $2, version = version + 1, changed_at = $3 where id = $1', [
+    todoId,
+    deletedAt === null ? null : at(deletedAt),
+    at(now),
+  ])
+}
