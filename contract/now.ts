@@ -6,6 +6,7 @@ import { notice } from './notices.ts'
 import { pollLine } from './poll-lines.ts'
 import { proposal } from './proposals.ts'
 import { route } from './route.ts'
+import { todo } from './todos.ts'
 
 export const listNow = route({
   method: 'GET',
@@ -37,6 +38,8 @@ export const listNow = route({
           reserved: true,
         }),
       ),
+      /** What I have to do that is due within seven days or was due before: the nearest. */
+      todos: z.array(todo),
       notices: z.array(notice),
     }),
 })

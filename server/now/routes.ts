@@ -10,9 +10,11 @@ import type { Routes } from '../platform/router.ts'
 import { pollsFor } from '../polls/index.ts'
 import { openOfStewards, openProposals, proposalOnWire } from '../proposals/index.ts'
 import { requestsFor } from '../reservations/index.ts'
+import { dueTodos } from '../todos/index.ts'
 
 const MOST_NEXT = 6
 const MOST_PROPOSALS = 20
+const MOST_TODOS = 5
 
 export const nowRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
@@ -48,7 +50,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
   mount(listNow, async ({ asker }) => {
     const now = clock()
     // All at once: together they take hardly longer than the slowest.
-    const [toAnswer, organized, ofStewards, ahead, asked, exchanges, polls, notices] = await together([
+    const [toAnswer, organized, ofStewards, ahead, asked, exchanges, polls, todos, notices] = await together([
       idsToAnswer(pool, asker.id, now),
       idsOrganized(pool, asker.id, now),
       openOfStewards(pool, asker.id, now, MOST_PROPOSALS),
@@ -56,6 +58,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
       requestsFor(pool, asker.id, now),
       exchangesFor(pool, asker.id, now),
       pollsFor(pool, asker.id, now),
+      dueTodos(pool, asker.id, now + 7 * DAY, MOST_TODOS),
       readNotices(pool, asker.id),
     ])
     const [meetings, proposed] = await together([
@@ -89,6 +92,7 @@ export const nowRoutes = ({ mount, deps }: Routes): void => {
       })),
       exchanges,
       polls,
+      todos,
       notices,
     }
   })

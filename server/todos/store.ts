@@ -62,6 +62,21 @@ export const readTodos = async (sql: Sql, personId: string, doneSince: number): 
   return rows.rows.map(onWire)
 }
 
+/** What somebody has to do that is open and due by an instant, or was due before; the nearest, at most so many. */
+export const dueTodos = async (sql: Sql, personId: string, by: number, most: number): Promise<Todo[]> => {
+  const rows = await sql.query<Row>(
+    `with mine as (
+       select id from todo where owner_id = $1 and given_to is null and deleted_at is null and done_at is null
+       union all
+       select id from todo where given_to = $1 and deleted_at is null and done_at is null)
+     ${SEEN} join mine m on m.id = t.id
+      where t.due at time zone t.zone <= $2
+      order by t.due, t.priority = 0, t.priority, t.created_at limit $3`,
+    [personId, at(by), most],
+  )
+  return rows.rows.map(onWire)
+}
+
 /** A to-do as somebody sees it; null where it is neither theirs nor given to them. */
 export const readTodo = async (sql: Sql, todoId: string, personId: string): Promise<Todo | null> => {
   const rows = await sql.query<Row>(

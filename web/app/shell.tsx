@@ -47,6 +47,8 @@ const SCREENS: readonly ScreenLink[] = [
   },
 ]
 
+const TodoSheet = part(() => import('../todos/todo-sheet.tsx').then((m) => m.TodoSheet))
+
 const MeetingByAddress = part(() => import('./meeting-by-address.tsx').then((m) => m.MeetingByAddress))
 
 const Ringing = part(() => import('../conferences/ringing.tsx').then((m) => m.Ringing), { quiet: true })
@@ -271,6 +273,11 @@ export const Shell = () => {
           <Suspense>
             <Ringing />
           </Suspense>
+          {search.get('todo') && (
+            <Suspense>
+              <TodoSheet />
+            </Suspense>
+          )}
           {search.get('meeting') && (
             <Suspense>
               <MeetingByAddress />

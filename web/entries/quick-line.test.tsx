@@ -12,9 +12,15 @@ beforeEach(() => {
   more.mockClear()
 })
 
+const todos = {
+  isOne: (text: string) => text.startsWith('todo '),
+  read: (text: string) => (text === 'todo ' ? null : { title: 'Order blades', words: 'due Fri 27 Nov' }),
+  make: vi.fn(async () => undefined),
+}
+
 const Line = () => {
   const input = useRef<HTMLInputElement>(null)
-  return <QuickLine inputRef={input} of={undefined} onMore={more} onMade={made} />
+  return <QuickLine inputRef={input} of={undefined} todos={todos} onMore={more} onMade={made} />
 }
 
 const WRITTEN = {
@@ -46,6 +52,17 @@ describe('an entry in one line', () => {
     )
     type('thu 10:45')
     expect(screen.getByRole('status').textContent).toBe('Give it a title, too.')
+  })
+
+  it('is a to-do where it begins so', () => {
+    const asked = serve({})
+    show(<Line />)
+    type('todo order blades fri')
+    expect(screen.getByRole('status').textContent).toContain('To do: Order bladesdue Fri 27 Nov')
+    enter()
+    expect(todos.make).toHaveBeenCalledWith('todo order blades fri')
+    expect(asked.filter((one) => one.method === 'POST')).toEqual([])
+    expect(field().value).toBe('')
   })
 
   it('is made, and leaves the line free for the next before the server has answered', async () => {

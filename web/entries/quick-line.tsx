@@ -13,11 +13,19 @@ import { useEntryWrites } from './writes.ts'
 export const QuickLine = ({
   inputRef,
   of,
+  todos,
   onMore,
   onMade,
 }: {
   inputRef: RefObject<HTMLInputElement | null>
   of: string | undefined
+  /** Lines that begin otherwise, and are to be to-dos. */
+  todos: {
+    readonly isOne: (text: string) => boolean
+    /** What was understood; null where it is too little. */
+    readonly read: (text: string) => { readonly title: string; readonly words: string } | null
+    readonly make: (text: string) => Promise<unknown>
+  }
   onMore: (editing: Editing) => void
   onMade: (start: number) => void
 }) => {
@@ -27,7 +35,9 @@ export const QuickLine = ({
   const [text, setText] = useState('')
   const [focused, setFocused] = useState(false)
   const [trouble, setTrouble] = useState('')
-  const line = text.trim() ? readLine(text, now, zone) : null
+  const isTodo = todos.isOne(text)
+  const todo = isTodo ? todos.read(text) : null
+  const line = text.trim() && !isTodo ? readLine(text, now, zone) : null
   const wall = line ? wallOf(line.day, line.minute) : 0
   const start = instantOf(zone, wall)
   const end = line?.allDay
@@ -40,23 +50,26 @@ export const QuickLine = ({
   }
   /** The line is free for the next entry at once; what could not be made comes back into it, unless it is in use. */
   const make = async (read: ReadLine) => {
+    await writes.make(
+      {
+        title: read.title,
+        place: read.place,
+        starts: wallText(wall),
+        minutes: read.minutes,
+        allDay: read.allDay,
+        zone: person.zone,
+        repetition: read.rule ? { rule: read.rule, added: [], excepted: [] } : null,
+        ...(of ? { of } : {}),
+      },
+      crypto.randomUUID(),
+    )
+    onMade(start)
+  }
+  const attempt = async (work: () => Promise<unknown>) => {
     const typed = text
     done()
     try {
-      await writes.make(
-        {
-          title: read.title,
-          place: read.place,
-          starts: wallText(wall),
-          minutes: read.minutes,
-          allDay: read.allDay,
-          zone: person.zone,
-          repetition: read.rule ? { rule: read.rule, added: [], excepted: [] } : null,
-          ...(of ? { of } : {}),
-        },
-        crypto.randomUUID(),
-      )
-      onMade(start)
+      await work()
     } catch (error) {
       if (inputRef.current?.value === '') {
         setText(typed)
@@ -74,7 +87,8 @@ export const QuickLine = ({
       }}
       onSubmit={(event) => {
         event.preventDefault()
-        if (line) make(line)
+        if (todo) void attempt(() => todos.make(text))
+        else if (line) void attempt(() => make(line))
       }}
     >
       <input
@@ -96,7 +110,18 @@ export const QuickLine = ({
           role="status"
           className="absolute top-full left-0 z-30 w-full min-w-96 mt-1 flex flex-wrap items-center justify-end gap-x-2 gap-y-1.5 rounded-md border border-line bg-paper px-3 py-2 shadow-xl"
         >
-          {line ? (
+          {todo ? (
+            <>
+              <span className="min-w-0 basis-full">
+                To do: <b className="font-semibold">{todo.title}</b>
+                <br />
+                {todo.words}
+              </span>
+              <Button tone="primary" type="submit">
+                Put it on the list
+              </Button>
+            </>
+          ) : line ? (
             <>
               <span className="min-w-0 basis-full">
                 <b className="font-semibold">{line.title}</b>
@@ -124,7 +149,9 @@ export const QuickLine = ({
               </Button>
             </>
           ) : (
-            <span className="text-soft">Give it a title, too.</span>
+            <span className="text-soft">
+              {isTodo ? 'Say what is to be done, too: “todo order saw blades fri”.' : 'Give it a title, too.'}
+            </span>
           )}
           {trouble && <span className="basis-full text-coral">⚠ {trouble}</span>}
         </div>

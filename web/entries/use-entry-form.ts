@@ -35,6 +35,8 @@ export type Editing = { readonly start: Instant; readonly end: Instant } & (
       readonly date: null
       /** What a line of text said already. */
       readonly said?: Partial<Pick<Typed, 'title' | 'place' | 'allDay'>> & { rule?: string | null }
+      /** The to-do for which the time is set aside. */
+      readonly todoId?: string
     }
 )
 
@@ -143,6 +145,7 @@ export const useEntryForm = (
   const writes = useEntryWrites()
   const [typed, setTyped] = useState(() => draft?.typed ?? startTyped(editing, entry, person.zone))
   const said = editing.date === null ? editing.said : undefined
+  const todoId = (editing.date === null && editing.todoId) || null
   const before: Repetition = entry?.repetition ?? NOT_REPEATED
   const [repetition, setRepetition] = useState<Repetition | null>(() =>
     draft
@@ -211,7 +214,10 @@ export const useEntryForm = (
   const { title, place, note, shows, categoryId, reminders } = typed
   const words = { title, place, note, shows, private: typed.private, categoryId, reminders, zone: typed.zone }
   const make = async () => {
-    const made = await writes.make({ ...words, ...time, repetition, ...(of ? { of } : {}) }, requestKey)
+    const made = await writes.make(
+      { ...words, ...time, repetition, todoId, ...(of ? { of } : {}) },
+      requestKey,
+    )
     // The entry stands; what could not be attached is said, so that it can be tried again from there.
     const troubles = [...(await attachFiles(made.entryId, files)), ...(await attachTo(made.entryId, note))]
     if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })

@@ -4,6 +4,7 @@ import { type KeyboardEvent, memo, Suspense, useCallback, useEffect, useMemo, us
 import { type Axis, ticksOf } from './axis.ts'
 import { Chunks } from './chunk.tsx'
 import { useDrag } from './drag.ts'
+import { useDrop } from './drop.ts'
 import { pressKey } from './keyboard.ts'
 import { Lane } from './lane.tsx'
 import './lanes.css'
@@ -197,6 +198,7 @@ export const Board = (props: BoardProps) => {
   const plumb = useMemo(createPlumb, [])
   const rows = useMemo(() => groups.flatMap((group) => group.rows), [groups])
   const { dragging, moving, lifted, press, follow, release, cancel } = useDrag(props, rows, ref, width, plumb)
+  const dropping = useDrop(props, rows, ref, width)
   const [activeId, setActiveId] = useState<string | null>(null)
   const active = rows.find((row) => row.id === activeId) ?? rows[0]
   const axis = groups[0]?.axis ?? null
@@ -284,6 +286,7 @@ export const Board = (props: BoardProps) => {
       onPointerUp={release}
       onPointerCancel={cancel}
       onPointerLeave={() => plumb.set(null)}
+      {...dropping}
     >
       {props.upright ? (
         <Suspense>

@@ -20,6 +20,8 @@ export interface Drag {
   moved: boolean
 }
 
+type Where = Pick<PointerEvent, 'clientX' | 'clientY'>
+
 /** A press that moves less than this, in pixels, is no drag. */
 const SLACK_PX = 4
 const PLUMB_STEP = 5
@@ -76,6 +78,36 @@ export const draggedTo = (drag: Drag, at: Instant, grid: Grid): Span => {
   return { start: next, end: next + (end - start) }
 }
 
+/** Which lane of a board lies under the pointer, and which time. */
+export const underPointer = (
+  props: Pick<BoardProps, 'upright'>,
+  rows: readonly BoardRow[],
+  board: RefObject<HTMLDivElement | null>,
+  width: number,
+) => {
+  const rowUnder = ({ clientX, clientY }: Where): BoardRow | null => {
+    const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
+    const found = elements.find((element) => {
+      const box = element.getBoundingClientRect()
+      return props.upright
+        ? clientX >= box.left && clientX < box.right
+        : clientY >= box.top && clientY < box.bottom
+    })
+    return rows.find((row) => row.id === found?.dataset.row) ?? null
+  }
+
+  const timeUnder = ({ clientX, clientY }: Where, axis: Axis): Instant | null => {
+    const element = board.current
+    if (!element) return null
+    const track = props.upright && element.querySelector('[data-part=track]')?.getBoundingClientRect()
+    const left = element.getBoundingClientRect().left + (element.clientWidth - width)
+    const fraction = track ? (clientY - track.top) / track.height : (clientX - left) / width
+    return axis.instant(Math.max(0, Math.min(1, fraction)))
+  }
+
+  return { rowUnder, timeUnder }
+}
+
 /** Pointer and touch on a board: choosing, drawing, moving and stretching a time, and the plumb line under it all. */
 export const useDrag = (
   props: BoardProps,
@@ -91,25 +123,7 @@ export const useDrag = (
   const grid: Grid = { step, home, draws, length: props.minutes * MINUTE }
   const rowIdOf = (row: BoardRow) => (draws ? row.id : null)
 
-  const rowUnder = ({ clientX, clientY }: PointerEvent): BoardRow | null => {
-    const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
-    const found = elements.find((element) => {
-      const box = element.getBoundingClientRect()
-      return props.upright
-        ? clientX >= box.left && clientX < box.right
-        : clientY >= box.top && clientY < box.bottom
-    })
-    return rows.find((row) => row.id === found?.dataset.row) ?? null
-  }
-
-  const timeUnder = ({ clientX, clientY }: PointerEvent, axis: Axis): Instant | null => {
-    const element = board.current
-    if (!element) return null
-    const track = props.upright && element.querySelector('[data-part=track]')?.getBoundingClientRect()
-    const left = element.getBoundingClientRect().left + (element.clientWidth - width)
-    const fraction = track ? (clientY - track.top) / track.height : (clientX - left) / width
-    return axis.instant(Math.max(0, Math.min(1, fraction)))
-  }
+  const { rowUnder, timeUnder } = underPointer(props, rows, board, width)
 
   const end = (): Drag | null => {
     const done = drag.current

@@ -114,6 +114,9 @@ export interface BoardProps {
   readonly onOpen?: (span: BusySpan, row: BoardRow) => void
   /** Whether a block may be dragged. */
   readonly mayMove?: (span: BusySpan) => boolean
+  /** Something from elsewhere that is being dragged, which takes so many minutes: let go over a lane, it stands there. */
+  readonly carried?: { readonly minutes: number } | null
+  readonly onDropped?: (chosen: Chosen) => void
   /** A block that was taken up by a key: Enter puts it down at the chosen time. */
   readonly holding?: BusySpan | null
   /** How a block looks beside its state. */

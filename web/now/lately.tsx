@@ -29,7 +29,16 @@ const ASKED: Record<string, string> = {
 
 const ABOUT_DATES = new Set(['answered', 'changed', 'cancelled', 'nudged', 'proposed', 'kept', 'meant'])
 
-const WITH_WORDS = new Set(['answered', 'cancelled', 'kept'])
+const WITH_WORDS = new Set([
+  'answered',
+  'cancelled',
+  'kept',
+  'todo-given',
+  'todo-taken',
+  'todo-back',
+  'todo-done',
+  'todo-due',
+])
 
 /** Which dates of a series a notice is about. */
 const datesWords = (notice: Notice): string => {
@@ -90,6 +99,16 @@ const noticeWords = (notice: Notice): string => {
       return `cancels their visit, ${notice.message}:`
     case 'visit-hosting':
       return `would like to offer your time for ${notice.message}`
+    case 'todo-given':
+      return 'gives you to do:'
+    case 'todo-taken':
+      return 'does not need you any more for'
+    case 'todo-back':
+      return 'gives back'
+    case 'todo-done':
+      return 'has done'
+    case 'todo-due':
+      return 'has another day for'
     case 'time-kept':
       return `keeps asking for ${notice.message}`
     case 'room-made':
@@ -120,9 +139,13 @@ export const Lately = ({
           <button
             type="button"
             onClick={() =>
-              notice.pollId ? navigate(`/poll/${notice.pollId}`) : notice.entryId && onOpen(notice.entryId)
+              notice.pollId
+                ? navigate(`/poll/${notice.pollId}`)
+                : notice.todoId
+                  ? navigate(`/now?todo=${notice.todoId}`)
+                  : notice.entryId && onOpen(notice.entryId)
             }
-            disabled={(notice.entryId === null && notice.pollId === null) || notice.kind === 'acted'}
+            disabled={!(notice.entryId || notice.pollId || notice.todoId) || notice.kind === 'acted'}
             className="w-full px-4 py-1 text-left leading-snug hover:bg-shade/60"
           >
             <b className="font-semibold">{notice.who}</b> {noticeWords(notice)} {notice.title}

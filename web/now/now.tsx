@@ -2,6 +2,7 @@ import type { OccurrenceOnWire } from '@marmot/contract/entries'
 import type { Meeting } from '@marmot/contract/meetings'
 import { meetingEvent } from '@marmot/contract/meetings'
 import { reservationsEvent } from '@marmot/contract/resources'
+import { todosEvent } from '@marmot/contract/todos'
 import { textOfNote } from '@marmot/core/entries'
 import { tally, tallyInWords } from '@marmot/core/invitations'
 import { clocksInWords, dayInWords, dayOf, shortTime, spanInWords, toWall } from '@marmot/core/time'
@@ -23,6 +24,8 @@ import { WhenSeen } from '../ui/when-seen.tsx'
 import { nowQuery } from './now-query.ts'
 import { Today } from './today.tsx'
 
+/** A to-do and what is to be known of it, in pixels. */
+const TODO_LINE = 49
 /** A low lane with its hours and its sentence. */
 const SMALL_LANE = 74
 
@@ -161,6 +164,7 @@ const Lately = part(() => import('./lately.tsx').then((m) => m.Lately), { quiet:
 const Unsent = part(() => import('../answers/unsent.tsx').then((m) => m.Unsent))
 const SeriesClashes = part(() => import('../answers/series-clashes.tsx').then((m) => m.SeriesClashes))
 const PollLines = part(() => import('./poll-lines.tsx').then((m) => m.PollLines))
+const TodosNow = part(() => import('../todos/todos-now.tsx').then((m) => m.TodosNow))
 const Rooms = part(() => import('./rooms.tsx').then((m) => m.Rooms))
 const MeetRightAway = part(() => import('../conferences/right-away.tsx').then((m) => m.MeetRightAway))
 
@@ -186,6 +190,7 @@ export const Now = () => {
       heeds: [
         ...ON_MY_TIME,
         heed(meetingEvent),
+        heed(todosEvent),
         // What is asked of a place of mine may have been given back.
         heed(
           reservationsEvent,
@@ -220,7 +225,7 @@ export const Now = () => {
         </Trouble>
       </div>
     )
-  const { toAnswer, organized, proposals, requests, exchanges, polls, next, notices } = state.data
+  const { toAnswer, organized, proposals, requests, exchanges, polls, next, todos, notices } = state.data
   const asked = polls.filter((poll) => !poll.mine)
   const asking = polls.filter((poll) => poll.mine)
   const open = toAnswer.some((meeting) => meeting.entryId === opened)
@@ -352,6 +357,11 @@ export const Now = () => {
             ) : (
               <Empty>Nothing in the next three days.</Empty>
             )}
+          </Section>
+          <Section title="To do">
+            <Suspense fallback={<div style={{ height: 48 + Math.max(1, todos.length) * TODO_LINE }} />}>
+              <TodosNow todos={todos} />
+            </Suspense>
           </Section>
           {asking.length > 0 && (
             <Section title="Times you ask about">

@@ -1,3 +1,4 @@
+import type { Todo } from '@marmot/contract/todos'
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import {
   civilOf,
@@ -17,6 +18,7 @@ import type { KnownLayer } from '../availability/layers.ts'
 import { daysAxis, wallAxis } from '../lanes/axis.ts'
 import type { Lens } from '../lanes/lens.ts'
 import type { BoardRow } from '../lanes/types.ts'
+import { DueLabel } from '../todos/due-label.tsx'
 import { isWeekend } from './view.ts'
 
 /** The hours worth showing: those that were chosen, and whatever stands outside them that is no whole day. */
@@ -65,10 +67,12 @@ interface Given {
   readonly shown: { readonly from: number; readonly to: number }
   readonly layers: readonly KnownLayer[]
   readonly over: boolean
+  /** What is due on a day. */
+  readonly dueOn?: (day: Day) => readonly Todo[]
 }
 
 /** A lane for each day, with the others' lanes under it or laid over it. */
-export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given): BoardRow[] => {
+export const dayRows = ({ lens, zone, today, lane, shown, layers, over, dueOn }: Given): BoardRow[] => {
   const spansOn = byDay(lane.spans, zone)
   const dense = lens.days > 14
   return Array.from({ length: lens.days }, (_, i) => {
@@ -76,6 +80,7 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given)
     const axis = wallAxis(zone, day, shown.from, shown.to)
     const spans = spansOn(day).filter((span) => span.end > axis.from && span.start < axis.to)
     const clashes = clashesOn(spans)
+    const due = dense ? [] : (dueOn?.(day) ?? [])
     const mine: BoardRow = {
       id: String(day),
       short: lens.days === 1 ? 'Me' : shortDay(day),
@@ -87,19 +92,25 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over }: Given)
         !dense &&
         isWeekend(day) &&
         spans.length === 0 &&
+        due.length === 0 &&
         !lane.hours.some((part) => part.weekday === weekdayOf(day)),
       ...(over ? { over: layers } : {}),
       label: (
-        <div
-          className={`flex items-baseline gap-2 md:justify-end ${dense ? 'leading-none' : 'leading-tight max-md:py-0.5'}`}
-        >
-          {clashes && <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>}
-          <span
-            className={`whitespace-nowrap ${dense ? 'text-[13px]' : 'text-[15px]'} ${day === today ? 'font-bold' : day < today || isWeekend(day) ? 'text-soft' : 'font-semibold'}`}
+        <>
+          <div
+            className={`flex items-baseline gap-2 md:justify-end ${dense ? 'leading-none' : 'leading-tight max-md:py-0.5'}`}
           >
-            {day === today ? `Today, ${shortDay(day)}` : shortDay(day)}
-          </span>
-        </div>
+            {clashes && (
+              <span className="whitespace-nowrap font-semibold text-[13px] text-coral">⚠ clash</span>
+            )}
+            <span
+              className={`whitespace-nowrap ${dense ? 'text-[13px]' : 'text-[15px]'} ${day === today ? 'font-bold' : day < today || isWeekend(day) ? 'text-soft' : 'font-semibold'}`}
+            >
+              {day === today ? `Today, ${shortDay(day)}` : shortDay(day)}
+            </span>
+          </div>
+          {due.length > 0 && <DueLabel todos={due} />}
+        </>
       ),
     }
     const theirs = over

@@ -1,5 +1,5 @@
 import { offsetAt, offsetInWords, weekStart, type ZoneTable, zoneTable } from '@marmot/core/time'
-import { Plus } from 'lucide-react'
+import { ListChecks, Plus } from 'lucide-react'
 import { type RefObject, Suspense, useEffect, useRef } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { BesideMine } from '../availability/beside-mine.tsx'
@@ -20,10 +20,14 @@ import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { dayInAddress } from '../search/day-address.ts'
 import { useSharing } from '../sharing/sharing.ts'
+import { DueLabel } from '../todos/due-label.tsx'
+import { useTodoInAddress } from '../todos/todos.ts'
+import { useLineTodos } from '../todos/typed.ts'
 import { Button, Loading, Trouble } from '../ui/parts.tsx'
 import { useNarrow } from '../ui/use-narrow.ts'
 import { type Days, useDays } from './use-days.ts'
 import { type Changing, type Hand, NEW_MINUTES, STEP, useHand } from './use-hand.ts'
+import { useSetAside } from './use-set-aside.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
 const FoundList = part(() => import('../search/found-list.tsx').then((m) => m.FoundList))
@@ -96,17 +100,20 @@ const Tools = ({
   hand,
   line,
   onView,
+  onTodos,
 }: {
   asked: ReturnType<typeof useAsked>
   days: Days
   hand: Hand
   line: RefObject<HTMLInputElement | null>
   onView: (id: ViewId) => void
+  onTodos: () => void
 }) => {
   const { display, person } = useMe()
   const { of, list, over, put } = asked
   const active = list ? 'list' : viewOf(days.view.lens, display.firstWeekday, days.hours ?? [])
   const mayMake = !of || days.mayChange
+  const lineTodos = useLineTodos(!of)
   return (
     <div className="on-screen @container flex items-center gap-2 px-3.5 py-1 max-md:flex-wrap max-md:px-2.5 [&_button]:whitespace-nowrap">
       <Whose of={of} onChange={(next) => put('of', next)} />
@@ -127,7 +134,9 @@ const Tools = ({
           </button>
         ))}
       </fieldset>
-      {mayMake && <QuickLine inputRef={line} of={of} onMore={hand.edit} onMade={hand.show} />}
+      {mayMake && (
+        <QuickLine inputRef={line} of={of} todos={lineTodos} onMore={hand.edit} onMade={hand.show} />
+      )}
       {!list && !days.year && (
         <BesideMine
           sets={days.sets}
@@ -138,6 +147,12 @@ const Tools = ({
         />
       )}
       <FilterButton state={days.filter} categories={days.categories} />
+      {!of && (
+        <Button title="Key: o" aria-label="To do" onClick={() => onTodos()}>
+          <ListChecks size={16} aria-hidden />
+          <span className="max-md:hidden @max-5xl:hidden">To do</span>
+        </Button>
+      )}
       {mayMake && (
         <Button aria-label="New entry" onClick={hand.makeHere}>
           <Plus size={17} aria-hidden />
@@ -156,11 +171,13 @@ const keyOf = ({ start, end, date }: Editing): string =>
 const DaysBoard = ({
   days,
   hand,
+  aside,
   of,
   room,
 }: {
   days: Days
   hand: Hand
+  aside: ReturnType<typeof useSetAside>
   of: string | undefined
   room: number
 }) => {
@@ -192,6 +209,11 @@ const DaysBoard = ({
         )
   return (
     <div style={{ '--lane': `${height}px` }} aria-busy={days.entries.isPending}>
+      {upright && (
+        <div className="px-2.5">
+          <DueLabel todos={Array.from({ length: lens.days }, (_, i) => days.dueOn(lens.first + i)).flat()} />
+        </div>
+      )}
       <Board
         label={of ? 'Days of somebody else' : 'My days'}
         groups={[
@@ -238,6 +260,8 @@ const DaysBoard = ({
         lookOf={days.lookOf}
         faint={days.faint}
         holding={hand.holding}
+        carried={aside.carried}
+        onDropped={aside.setAside}
         opened={opened}
         dense={year || lens.days > 14}
         upright={upright}
@@ -300,6 +324,8 @@ export const MyTime = () => {
   const days = useDays(of, asked.view, over)
   const hand = useHand(days, of)
   useLookedFor(days, hand)
+  const aside = useSetAside(days, hand)
+  const todos = useTodoInAddress()
   const line = useRef<HTMLInputElement>(null)
   const { ref, room } = useRoom(64)
   const { today, lens, look } = days.view
@@ -321,6 +347,7 @@ export const MyTime = () => {
       on: each.key,
       run: () => show(each.id),
     })),
+    { keys: 'o', does: 'Show what is to be done', on: 'o', run: () => todos.show('list') },
     { keys: 'l', does: 'Show the list', on: 'l', run: () => put('view', list ? undefined : 'list') },
     { keys: '← → ↑ ↓', does: 'Move the chosen time' },
     { keys: 'Shift ← →', does: 'Move its end' },
@@ -340,7 +367,14 @@ export const MyTime = () => {
         className="min-h-0 flex-1 overflow-y-auto overflow-x-hidden will-change-scroll"
         data-testid="days"
       >
-        <Tools asked={asked} days={days} hand={hand} line={line} onView={show} />
+        <Tools
+          asked={asked}
+          days={days}
+          hand={hand}
+          line={line}
+          onView={show}
+          onTodos={() => todos.show('list')}
+        />
         {entries.isError ? (
           <div className="px-4">
             <Trouble action={<Button onClick={() => entries.refetch()}>Try again</Button>}>
@@ -370,7 +404,7 @@ export const MyTime = () => {
             )}
           </Suspense>
         ) : (
-          <DaysBoard days={days} hand={hand} of={of} room={room} />
+          <DaysBoard days={days} hand={hand} aside={aside} of={of} room={room} />
         )}
       </div>
       {hand.editing && (

@@ -9,6 +9,7 @@ import { takenFill } from '../lanes/taken.ts'
 import { useLens } from '../lanes/use-lens.ts'
 import { useMe } from '../platform/session.tsx'
 import { useSharing } from '../sharing/sharing.ts'
+import { useDueOn } from '../todos/todos.ts'
 import { flower } from '../ui/parts.tsx'
 import { dayRows, hoursShown, weekRows } from './day-rows.tsx'
 import { lensFor, type ViewId, YEAR_DAYS } from './view.ts'
@@ -61,9 +62,10 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     () => lanesOfLayers(layers.filter((layer) => layer.shown && layer.id !== of)),
     [layers, of],
   )
+  const dueOn = useDueOn(!of)
   const rows = useMemo(
-    () => (year ? weekRows : dayRows)({ lens, zone, today, lane, shown, layers: shownLayers, over }),
-    [year, lens, zone, today, lane, shown, shownLayers, over],
+    () => (year ? weekRows : dayRows)({ lens, zone, today, lane, shown, layers: shownLayers, over, dueOn }),
+    [year, lens, zone, today, lane, shown, shownLayers, over, dueOn],
   )
   const tones = useMemo(
     () => new Map(categories.data?.categories.map((each) => [each.id, flower(each.tone)])),
@@ -107,6 +109,9 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
   return {
     view,
     entries,
+    lane,
+    /** What is due on a day, of what is mine to do. */
+    dueOn,
     spans,
     hours,
     fill,

@@ -93,9 +93,9 @@ export const useHand = (days: Days, of: string | undefined) => {
     (next: Editing) => {
       setEditing(next)
       setSearch((before) => {
-        if (!before.has('meeting')) return before
+        if (!before.has('meeting') && !before.has('todo')) return before
         const after = new URLSearchParams(before)
-        for (const name of ['meeting', 'date', 'change']) after.delete(name)
+        for (const name of ['meeting', 'date', 'change', 'todo']) after.delete(name)
         return after
       })
     },
@@ -111,6 +111,7 @@ export const useHand = (days: Days, of: string | undefined) => {
         next.set('meeting', one.entryId)
         next.set('date', one.recurrence)
         next.delete('change')
+        next.delete('todo')
         return next
       })
     } else

@@ -1,0 +1,1 @@
+export { dueTodos } from './store.ts'
