@@ -1,12 +1,13 @@
 import { addItem, agendaText, readAgenda } from '@marmot/core/agenda'
 import type { Told } from '@marmot/core/letters'
 import { whereAreThey, whereInWords } from '@marmot/core/reservations'
-import { dayText, type Instant, wallText } from '@marmot/core/time'
+import { dayOf, dayText, type Instant, toWall, wallOf, wallText, zoneTable } from '@marmot/core/time'
 import { hash } from '@node-rs/argon2'
 import type pg from 'pg'
 import * as Y from 'yjs'
 import { type Demo, type DemoEntry, generate } from './generate.ts'
 import { seeded } from './random.ts'
+import { TODOS } from './scenario.ts'
 
 type Column = { name: string; type: string }
 
@@ -362,6 +363,39 @@ const loadOwn = async (
     )
 }
 
+/** What people have to do, by when. */
+const loadTodos = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
+  const someone = (name: string | undefined) => demo.people.find((one) => one.name === name)
+  const random = seeded(11)
+  await insertAll(
+    sql,
+    'todo',
+    'id uuid, uid, owner_id uuid, given_to uuid, title, due timestamp, due_all_day boolean, zone, minutes integer, priority smallint, percent smallint, created_at timestamptz, changed_at timestamptz',
+    TODOS.flatMap(({ owner, to, title, days, minute, minutes, urgent, percent }) => {
+      const whose = someone(owner)
+      if (!whose) return []
+      const id = random.uuid()
+      const today = dayOf(toWall(zoneTable(whose.zone), now))
+      const due = days === null ? null : wallText(wallOf(today + days, minute ?? 0))
+      const when = [due, minute === undefined, whose.zone, minutes ?? null]
+      return [
+        [
+          id,
+          id,
+          whose.id,
+          someone(to)?.id ?? null,
+          title,
+          ...when,
+          urgent ? 1 : 0,
+          percent ?? 0,
+          iso(now),
+          iso(now),
+        ],
+      ]
+    }),
+  )
+}
+
 /** Fills an empty database with the demo, relative to `now`, in one transaction. */
 export const loadDemo = async (
   pool: pg.Pool,
@@ -390,6 +424,7 @@ export const loadDemo = async (
       ]),
     )
     await loadOwn(sql, demo, now, partnerUrl)
+    await loadTodos(sql, demo, now)
     await sql.query("insert into setting (name, value) values ('demo', $1)", [
       JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) }),
     ])

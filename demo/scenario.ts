@@ -329,3 +329,33 @@ export const CATEGORIES = [
     titles: ['Visitor papers', 'Visit of Lodestar Instruments', 'Supplier visit'],
   },
 ] as const
+
+/** What is to be done: whose it is and to whom they gave it, what, in how many days at which minute, how long it takes. */
+export const TODOS: readonly {
+  readonly owner: string
+  readonly to?: string
+  readonly title: string
+  readonly days: number | null
+  readonly minute?: number
+  readonly minutes?: number
+  readonly urgent?: boolean
+  readonly percent?: number
+}[] = [
+  { owner: 'Ilse Brandacher', title: 'Book the bus to the hut', days: -3, minutes: 15 },
+  {
+    owner: 'Ilse Brandacher',
+    title: 'Send the visitor papers to Lodestar',
+    days: 1,
+    minute: 720,
+    urgent: true,
+  },
+  { owner: 'Ilse Brandacher', title: 'Seating for the winter dinner', days: 4, minutes: 45, percent: 30 },
+  { owner: 'Ilse Brandacher', to: 'Matteo Ruprechter', title: 'Key list of the cold labs', days: 2 },
+  { owner: 'Henrike Aasland', to: 'Ilse Brandacher', title: 'Figures for the board', days: 3, minutes: 60 },
+  { owner: 'Ilse Brandacher', title: 'Frame the ridge photograph', days: null },
+  { owner: 'Matteo Ruprechter', title: 'Order saw blades', days: 4, minutes: 15 },
+  { owner: 'Matteo Ruprechter', title: 'Label the Firn cores', days: 1, minutes: 90, percent: 60 },
+  { owner: 'Tashi Lhendup', title: 'Permit papers for the high station', days: 7, minutes: 60 },
+  { owner: 'Wanjiru Kamande', title: 'Batteries for the mast', days: 2, minutes: 30 },
+  { owner: 'Aroha Pene', title: 'Test the spare receivers', days: 3, minutes: 45 },
+]

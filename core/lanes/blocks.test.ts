@@ -152,6 +152,9 @@ describe('blocks on a lane', () => {
     const listed = block('09:00', '12:00', 'listed')
     const second = block('09:30', '11:00', 'listed')
     expect(readablePart([early, listed], 1)).toEqual({ start: early.end, end: listed.end })
+    // One after the other, in whichever order they are drawn.
+    const next = block('10:00', '10:30')
+    expect(readablePart([next, early, listed], 2)).toEqual({ start: next.end, end: listed.end })
     const hidden = readablePart([listed, second], 1)
     expect(hidden.end - hidden.start).toBeLessThanOrEqual(0)
   })

@@ -121,10 +121,12 @@ export const readablePart = (
   const span = blocks[n]
   if (!span) return { start: 0, end: 0 }
   const leaves = (i: number) => (shares[i]?.at ?? 0) > (shares[n]?.at ?? 0)
-  const covering = blocks.filter((other, i) => {
-    if (span.state === 'listed') return other.state !== 'listed' || i < n
-    return i > n && rankOf(other) <= (low ? 1 : rankOf(span)) && !leaves(i)
-  })
+  const covering = blocks
+    .filter((other, i) => {
+      if (span.state === 'listed') return other.state !== 'listed' || i < n
+      return i > n && rankOf(other) <= (low ? 1 : rankOf(span)) && !leaves(i)
+    })
+    .sort((a, b) => a.start - b.start)
   const start = covering.reduce(
     (from, other) => (other.start <= from && other.end > from ? other.end : from),
     span.start,

@@ -78,7 +78,7 @@ export const useHand = (days: Days, of: string | undefined) => {
   const { zone, display } = useMe()
   const { firstWeekday } = display
   const { now, lens, look } = days.view
-  const [, setSearch] = useSearchParams()
+  const [search, setSearch] = useSearchParams()
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [editing, setEditing] = useState<Editing | null>(null)
   const [asking, setAsking] = useState<Asking | null>(null)
@@ -92,14 +92,14 @@ export const useHand = (days: Days, of: string | undefined) => {
   const edit = useCallback(
     (next: Editing) => {
       setEditing(next)
+      if (!search.has('meeting') && !search.has('todo')) return
       setSearch((before) => {
-        if (!before.has('meeting') && !before.has('todo')) return before
         const after = new URLSearchParams(before)
         for (const name of ['meeting', 'date', 'change', 'todo']) after.delete(name)
         return after
       })
     },
-    [setSearch],
+    [search, setSearch],
   )
   const openDate = (one: OccurrenceOnWire, deleting = false) => {
     setChosen(null)

@@ -1,7 +1,7 @@
 import { nextFree } from '@marmot/core/availability'
 import { DAY, MINUTE, minutesBetween, toWall, wallText } from '@marmot/core/time'
 import { lateFrom } from '@marmot/core/todos'
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { useEntryWrites } from '../entries/writes.ts'
 import type { Chosen } from '../lanes/types.ts'
@@ -32,8 +32,12 @@ export const useSetAside = (days: Days, hand: Hand) => {
   const known = days.entries.isSuccess
   const { edit, show } = hand
   const { lane } = days
+  const proposed = useRef<string | null>(null)
   useEffect(() => {
-    if (!plan || !known) return
+    if (!asked) proposed.current = null
+    // Once: the address says so until it has been changed.
+    if (!plan || !known || proposed.current === plan.id) return
+    proposed.current = plan.id
     const minutes = plan.minutes ?? NEW_MINUTES
     const due = dueOf(plan)
     const last = due ? lateFrom(due, zone) : 0
@@ -56,7 +60,7 @@ export const useSetAside = (days: Days, hand: Hand) => {
       },
       { replace: true },
     )
-  }, [plan, known, lane, now, zone, edit, show, setSearch])
+  }, [asked, plan, known, lane, now, zone, edit, show, setSearch])
   return {
     carried: carried && { minutes: carried.minutes ?? NEW_MINUTES },
     setAside: async ({ start, end }: Chosen) => {

@@ -52,7 +52,8 @@ export const TodoLine = ({ todo, onOpen }: { todo: Todo; onOpen: () => void }) =
         <input
           type="checkbox"
           aria-label={`Done: ${todo.title}`}
-          checked={todo.done}
+          // As it is wished, until the answer is there.
+          checked={todo.done !== busy}
           disabled={busy}
           onChange={toggle}
           className="size-[18px] accent-busy"

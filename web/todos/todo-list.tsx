@@ -71,11 +71,11 @@ const Dragged = ({ todo, onOpen }: { todo: Todo; onOpen: (id: string) => void })
       carry(todo)
     }}
     onDragEnd={() => carry(null)}
-    className="group -ml-2 flex items-start"
+    className="-ml-2 flex items-start [&:hover>svg]:opacity-100"
   >
     <GripVertical
       size={14}
-      className="mt-2 -mr-1 shrink-0 cursor-grab text-soft opacity-40 group-hover:opacity-100 max-md:hidden"
+      className="mt-2 -mr-1 shrink-0 cursor-grab text-soft opacity-40 max-md:hidden"
       aria-hidden
     />
     <div className="min-w-0 flex-1">

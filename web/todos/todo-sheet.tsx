@@ -159,7 +159,8 @@ export const TodoSheet = () => {
   const list = open === 'list'
   const title = list ? 'To do' : open === 'new' ? 'New to-do' : (todo?.title ?? 'To do')
   return (
-    <Sheet open onClose={() => show(list ? null : 'list')} title={title}>
+    // Another sheet for another: the focus goes to what one came for.
+    <Sheet key={open} open onClose={() => show(list ? null : 'list')} title={title}>
       {list ? (
         <TodoList onOpen={show} />
       ) : open === 'new' ? (
