@@ -206,6 +206,18 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
   })
   await get('/api/now')
   await get('/api/now/count')
+  const todoMade = await ask<{ id: string }>('POST', '/api/todos', '/api/todos', {
+    title: 'Order saw blades',
+    due: '2026-11-27T00:00',
+    zone: 'Europe/Vienna',
+  })
+  const todo = '/api/todos/:todoId'
+  const ofTodo = `/api/todos/${todoMade.id}`
+  await get('/api/todos')
+  await get(todo, ofTodo)
+  await ask('PUT', todo, ofTodo, { title: 'Order blades', zone: 'Europe/Vienna', version: 1 })
+  await ask('DELETE', todo, `${ofTodo}?version=2`)
+  await ask('POST', `${todo}/restore`, `${ofTodo}/restore`)
   await get('/api/reminders')
   const reminder = await large.pool.query<{ id: string }>(
     'select id from reminder where person_id = $1 and dismissed_at is null limit 1',

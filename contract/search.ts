@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { person } from './people.ts'
 import { resource } from './resources.ts'
 import { id, instant, route, wall } from './route.ts'
+import { todo } from './todos.ts'
 
 /** An entry, a meeting or a reservation that was found, at its next date, or at the last that it had. */
 export const foundEntry = z.object({
@@ -43,6 +44,8 @@ export const search = route({
     z.object({
       entries: z.array(foundEntry),
       people: z.array(person),
+      /** What I have or had to do. */
+      todos: z.array(todo),
       teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
       places: z.array(
         resource.pick({ id: true, name: true, kind: true, site: true, seats: true, siteId: true }),

@@ -56,6 +56,15 @@ export const listTodos = route({
     }),
 })
 
+export const readTodo = route({
+  method: 'GET',
+  path: '/api/todos/:todoId',
+  summary: 'A to-do of mine, or one that was given to me.',
+  who: 'person',
+  params: () => z.object({ todoId: id }),
+  answer: () => todo,
+})
+
 export const createTodo = route({
   method: 'POST',
   path: '/api/todos',

@@ -25,12 +25,14 @@ create table todo (
   deleted_at timestamptz,
   created_at timestamptz not null,
   changed_at timestamptz not null,
+  words tsvector generated always as (words_of(title, '', note)) stored,
   -- A day as such is one.
   check (due is null or not due_all_day or due = date_trunc('day', due)),
   check (done_at is null or percent = 100)
 );
 create index todo_owner on todo (owner_id, done_at) where deleted_at is null;
 create index todo_given on todo (given_to, done_at) where deleted_at is null and given_to is not null;
+create index todo_category on todo (category_id) where category_id is not null;
 
 -- Time that somebody set aside for a to-do is an entry of theirs.
 alter table entry add column todo_id uuid references todo on delete set null;

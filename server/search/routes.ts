@@ -6,6 +6,7 @@ import { placesOf, whereOf } from '../entries/index.ts'
 import { findTeams, peopleByIds } from '../people/index.ts'
 import type { Routes } from '../platform/router.ts'
 import { levelsFor, ownersSeenBy } from '../sharing/index.ts'
+import { findTodos } from '../todos/index.ts'
 import {
   alikeMine,
   alikePeopleIds,
@@ -18,6 +19,7 @@ import {
 
 const MOST_PEOPLE = 8
 const MOST_PLACES = 8
+const MOST_TODOS = 6
 /** So few letters look like everything. */
 const LEAST_ALIKE = 4
 
@@ -59,7 +61,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
     const { q, most } = query
     const words = wordsIn(q)
     if (words.length === 0)
-      return { entries: [], people: [], teams: [], places: [], alike: false, partly: false }
+      return { entries: [], people: [], todos: [], teams: [], places: [], alike: false, partly: false }
     const onWire = async (rows: readonly Seen[]): Promise<FoundEntry[]> => {
       const places = await placesOf(
         pool,
@@ -78,10 +80,11 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
         }
       })
     }
-    const [mine, others, peopleIds, teams, places] = await Promise.all([
+    const [mine, others, peopleIds, todos, teams, places] = await Promise.all([
       findMine(pool, asker.id, words, most, now),
       theirs(pool, asker.id, words, most, now),
       findPeopleIds(pool, words, MOST_PEOPLE),
+      findTodos(pool, asker.id, words, MOST_TODOS),
       findTeams(pool, q.trim()),
       findPlaces(pool, words, MOST_PLACES),
     ])
@@ -89,12 +92,13 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       0,
       most,
     )
-    const none = found.length + peopleIds.length + teams.length + places.length === 0
+    const none = found.length + peopleIds.length + todos.length + teams.length + places.length === 0
     // Words that too much has are not misspelt.
     if (!none || others === null || q.trim().length < LEAST_ALIKE)
       return {
         entries: await onWire(found),
         people: await peopleByIds(pool, peopleIds),
+        todos,
         teams,
         places,
         alike: false,
@@ -107,6 +111,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
     return {
       entries: await onWire(own(entries)),
       people: await peopleByIds(pool, people),
+      todos: [],
       teams: [],
       places: [],
       alike: entries.length + people.length > 0,

@@ -182,6 +182,7 @@ describe('what is looked for', () => {
     expect(await look('qqqqqq')).toEqual({
       entries: [],
       people: [],
+      todos: [],
       teams: [],
       places: [],
       alike: false,

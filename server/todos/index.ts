@@ -1,1 +1,1 @@
-export { dueTodos } from './store.ts'
+export { dueTodos, findTodos } from './store.ts'

@@ -1,4 +1,12 @@
-import { changeTodo, createTodo, deleteTodo, listTodos, restoreTodo, type Todo } from '@marmot/contract/todos'
+import {
+  changeTodo,
+  createTodo,
+  deleteTodo,
+  listTodos,
+  readTodo as readTodoRoute,
+  restoreTodo,
+  type Todo,
+} from '@marmot/contract/todos'
 import { DAY, isZone } from '@marmot/core/time'
 import { type Given, type TodoRefusal, todoNotices, todoRefusal } from '@marmot/core/todos'
 import { noteOrProblem } from '../entries/index.ts'
@@ -118,6 +126,8 @@ export const todosRoutes = ({ mount, deps }: Routes): void => {
     const todos = await readTodos(pool, asker.id, query.done === 'all' ? 0 : clock() - LATELY)
     return { todos: todos.slice(0, MOST_TODOS), more: todos.length > MOST_TODOS }
   })
+
+  mount(readTodoRoute, ({ params, asker }) => seenBy(pool, params.todoId, asker.id))
 
   mount(createTodo, ({ body, asker, context }) =>
     transaction(pool, (sql) =>

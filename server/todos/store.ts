@@ -77,6 +77,28 @@ export const dueTodos = async (sql: Sql, personId: string, by: number, most: num
   return rows.rows.map(onWire)
 }
 
+/** What somebody has or had to do whose words begin so: the open ones first, the nearest of them first. */
+export const findTodos = async (
+  sql: Sql,
+  personId: string,
+  words: readonly string[],
+  most: number,
+): Promise<Todo[]> => {
+  const asked = words
+    .map((_, i) => `to_tsquery('simple', quote_literal(plain($${i + 3}::text)) || ':*')`)
+    .join(' && ')
+  const rows = await sql.query<Row>(
+    `with mine as (
+       select id, words from todo where owner_id = $1 and deleted_at is null
+       union all
+       select id, words from todo where given_to = $1 and deleted_at is null)
+     ${SEEN} join mine m on m.id = t.id where m.words @@ (${asked})
+      order by t.done_at desc nulls first, t.due, t.created_at limit $2`,
+    [personId, most, ...words],
+  )
+  return rows.rows.map(onWire)
+}
+
 /** A to-do as somebody sees it; null where it is neither theirs nor given to them. */
 export const readTodo = async (sql: Sql, todoId: string, personId: string): Promise<Todo | null> => {
   const rows = await sql.query<Row>(

@@ -248,3 +248,20 @@ describe('time set aside for a to-do', () => {
     expect((await setAside(tashi, todo.id)).status).toBe(404)
   })
 })
+
+describe('a to-do is found', () => {
+  it('by the beginnings of its words, by whoever has it, open ones first; by nobody else', async () => {
+    const open = await make(ilse, { title: 'Whittle a tent peg', givenTo: ids.matteo })
+    const done = await make(ilse, { title: 'Whittle a spoon', note: '<p>Of ash wood</p>', done: true })
+    const found = async (who: Client, q: string) =>
+      (await who.get<{ todos: Todo[] }>(`/api/search?q=${encodeURIComponent(q)}`)).body.todos.map(
+        (one) => one.id,
+      )
+    expect(await found(ilse, 'whitt')).toEqual([open.id, done.id])
+    expect(await found(ilse, 'ash whittle')).toEqual([done.id])
+    expect(await found(matteo, 'whitt')).toEqual([open.id])
+    expect(await found(tashi, 'whitt')).toEqual([])
+    expect((await ilse.get<Todo>(`/api/todos/${done.id}`)).body.note).toBe('<p>Of ash wood</p>')
+    expect((await tashi.get(`/api/todos/${open.id}`)).status).toBe(404)
+  })
+})

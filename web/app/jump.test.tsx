@@ -22,6 +22,7 @@ const found = (people: readonly unknown[] = [], more: Record<string, unknown> = 
   entries: [],
   people,
   teams: [],
+  todos: [],
   places: [],
   alike: false,
   partly: false,

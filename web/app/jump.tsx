@@ -10,6 +10,7 @@ import { toast } from '../platform/toast.ts'
 import { dayAddress } from '../search/day-address.ts'
 import { FoundRow } from '../search/found-row.tsx'
 import { useOpenFound, useSearch } from '../search/search.ts'
+import { todoFacts } from '../todos/todo-line.tsx'
 
 const Row = ({
   value,
@@ -46,12 +47,12 @@ const SETTINGS = [
 ] as const
 
 const WHAT =
-  'You can look for entries and meetings by their words, people, teams, places, settings, a day such as “next tue”, and anything that has a key.'
+  'You can look for entries, meetings and to-dos by their words, people, teams, places, settings, a day such as “next tue”, and anything that has a key.'
 
 /** Finds anything, and does anything that has a key on this screen. */
 export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => void }) => {
   const navigate = useNavigate()
-  const { zone } = useMe()
+  const { zone, person: me } = useMe()
   const now = useNow()
   const { brief, change } = useBrief()
   const [text, setText] = useState('')
@@ -69,6 +70,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   const people = (found?.people ?? []).filter((one) => still(one.name))
   const teams = (found?.teams ?? []).filter((one) => still(one.name))
   const places = (found?.places ?? []).filter((one) => still(one.name))
+  const todos = (found?.todos ?? []).filter((one) => still(one.title))
   const settings = query ? SETTINGS.filter((one) => wanted(one.name)) : []
   // Whoever types the beginning of a command means it; a word within one may mean much else.
   const actions = keys.filter((key) => key.run && wanted(key.does))
@@ -89,7 +91,14 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   }
   const nothing =
     day === null &&
-    entries.length + people.length + teams.length + places.length + settings.length + actions.length === 0
+    entries.length +
+      people.length +
+      todos.length +
+      teams.length +
+      places.length +
+      settings.length +
+      actions.length ===
+      0
   return (
     <Command shouldFilter={false} loop label="Find">
       <Command.Input
@@ -188,6 +197,20 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
             >
               <span className="text-gentian underline underline-offset-2">All of them in a list</span>
             </Row>
+          </Command.Group>
+        )}
+        {todos.length > 0 && (
+          <Command.Group heading="To do">
+            {todos.map((one) => (
+              <Row
+                key={one.id}
+                value={`todo ${one.id}`}
+                onSelect={then(() => navigate(`/time?todo=${one.id}`))}
+              >
+                {one.title}{' '}
+                <span className="text-soft">{todoFacts(one, { me: me.id, now, zone }).join(' · ')}</span>
+              </Row>
+            ))}
           </Command.Group>
         )}
         {others.length > 0 && (

@@ -4,7 +4,7 @@ import { shortTime } from '@marmot/core/time'
 import { CalendarPlus } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { problemWords } from '../platform/problem.ts'
+import { problemCode, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { Button, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
@@ -12,7 +12,7 @@ import { Sheet, SheetFoot } from '../ui/sheet.tsx'
 import { HowFar, TodoForm } from './todo-form.tsx'
 import { todoFacts } from './todo-line.tsx'
 import { TodoList } from './todo-list.tsx'
-import { useTodoInAddress, useTodos, useTodoWrites } from './todos.ts'
+import { useTodo, useTodoInAddress, useTodoWrites } from './todos.ts'
 
 /** Gives back what a colleague gave, with a word. */
 const GiveBack = ({ todo, onDone, onClose }: { todo: Todo; onDone: () => void; onClose: () => void }) => {
@@ -152,10 +152,10 @@ const TodoRead = ({ todo, onChange, onGone }: { todo: Todo; onChange: () => void
 /** What is to be done, beside whichever screen one is on: the list, one of it, or a new one. */
 export const TodoSheet = () => {
   const { open, show } = useTodoInAddress()
-  const todos = useTodos()
+  const one = useTodo(open && open !== 'list' && open !== 'new' ? open : null)
   const [changing, setChanging] = useState<string | null>(null)
   if (!open) return null
-  const todo = todos.data?.todos.find((one) => one.id === open)
+  const todo = one.data
   const list = open === 'list'
   const title = list ? 'To do' : open === 'new' ? 'New to-do' : (todo?.title ?? 'To do')
   return (
@@ -165,16 +165,16 @@ export const TodoSheet = () => {
         <TodoList onOpen={show} />
       ) : open === 'new' ? (
         <TodoForm todo={null} onDone={() => show('list')} onClose={() => show('list')} />
-      ) : todos.isPending ? (
+      ) : one.isPending ? (
         <Loading what="the to-do" />
-      ) : todos.isError ? (
-        <Trouble action={<Button onClick={() => todos.refetch()}>Try again</Button>}>
-          {problemWords(todos.error)}
-        </Trouble>
-      ) : !todo ? (
+      ) : one.isError && problemCode(one.error) === 'not-found' ? (
         <Empty>
           This is not on your list any more: it was deleted, given back, or given to somebody else.
         </Empty>
+      ) : !todo ? (
+        <Trouble action={<Button onClick={() => one.refetch()}>Try again</Button>}>
+          {problemWords(one.error)}
+        </Trouble>
       ) : changing === todo.id ? (
         <TodoForm todo={todo} onDone={() => setChanging(null)} onClose={() => setChanging(null)} />
       ) : (

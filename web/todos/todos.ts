@@ -4,6 +4,7 @@ import {
   createTodo,
   deleteTodo,
   listTodos,
+  readTodo,
   restoreTodo,
   type Todo,
   todosEvent,
@@ -28,6 +29,15 @@ export const useTodos = () =>
     queryKey: todosKey('lately'),
     queryFn: ({ signal }) => call(listTodos, { signal }),
     // Time that is set aside for one is on my days.
+    meta: { heeds: [heed(todosEvent), ...ON_MY_TIME] },
+  })
+
+/** One to-do, also one that was done long ago. */
+export const useTodo = (todoId: string | null) =>
+  useQuery({
+    queryKey: todosKey('one', todoId ?? ''),
+    queryFn: ({ signal }) => call(readTodo, { params: { todoId: todoId ?? '' }, signal }),
+    enabled: todoId !== null,
     meta: { heeds: [heed(todosEvent), ...ON_MY_TIME] },
   })
 
