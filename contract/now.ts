@@ -6,7 +6,7 @@ import { notice } from './notices.ts'
 import { pollLine } from './poll-lines.ts'
 import { proposal } from './proposals.ts'
 import { route } from './route.ts'
-import { todo } from './todos.ts'
+import { todo } from './todo.ts'
 
 export const listNow = route({
   method: 'GET',

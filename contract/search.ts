@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { person } from './people.ts'
 import { resource } from './resources.ts'
 import { id, instant, route, wall } from './route.ts'
-import { todo } from './todos.ts'
+import { todo } from './todo.ts'
 
 /** An entry, a meeting or a reservation that was found, at its next date, or at the last that it had. */
 export const foundEntry = z.object({

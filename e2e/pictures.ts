@@ -213,7 +213,10 @@ try {
     .getByTitle(/Post and travel/)
     .first()
     .waitFor()
+  await ilse.keyboard.press('o')
+  await ilse.getByRole('checkbox', { name: 'Done: Book the bus to the hut' }).waitFor()
   await picture(ilse, 'my-time')
+  await ilse.keyboard.press('Escape')
   await ilse
     .getByTitle('08:30 to 09:30, Post and travel')
     .first()

@@ -2,6 +2,7 @@ export * from './line.ts'
 export * from './names.ts'
 export * from './note.ts'
 export * from './plan.ts'
+export * from './scope.ts'
 
 import {
   DAY,

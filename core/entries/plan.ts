@@ -18,10 +18,7 @@ import {
   weekdayOf,
   type ZoneTable,
 } from '../time/index.ts'
-
-/** Which dates of a series a change is for. */
-export const SCOPES = ['this', 'following', 'all'] as const
-export type Scope = (typeof SCOPES)[number]
+import type { Scope } from './scope.ts'
 
 /** What the repetition becomes: as given here, or as it was when null. */
 export interface NewRepetition {

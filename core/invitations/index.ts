@@ -1,6 +1,7 @@
-import { ruleInWords } from '../recurrence/index.ts'
+export * from './series.ts'
+
 import type { Answer } from '../sharing/index.ts'
-import { clockText, DAY, dayOf, type Instant, minuteOf, shortDay, type Wall } from '../time/index.ts'
+import { DAY, type Instant } from '../time/index.ts'
 
 /** The three answers that one can give, by the names that they have on the screen and in letters; what most say first. */
 export const ANSWER_NAMES = [
@@ -8,37 +9,6 @@ export const ANSWER_NAMES = [
   { answer: 'tentative', name: 'Perhaps' },
   { answer: 'declined', name: 'No, I can’t' },
 ] as const
-
-/** So many dates that are off are named; nobody reads more. */
-const MOST_OFF = 12
-
-/** How a series repeats, or which dates it has, and each date that differs from it, in the meeting's own zone; nothing for a single meeting. */
-export const seriesInWords = (series: {
-  readonly rule: string | null
-  readonly starts: Wall
-  readonly added: readonly Wall[]
-  readonly changes: readonly {
-    readonly recurrence: Wall
-    readonly starts: Wall | null
-    readonly place: string | null
-  }[]
-  /** Dates that were left out of it from the beginning, or cancelled since. */
-  readonly off: readonly Wall[]
-}): string[] => {
-  if (series.rule === null && series.added.length === 0) return []
-  const moved = series.changes.map(({ recurrence, starts, place }) => {
-    const time = starts === null ? '' : ` on ${shortDay(dayOf(starts))} at ${clockText(minuteOf(starts))}`
-    return `but instead of ${shortDay(dayOf(recurrence))}${time}${place ? ` in ${place}` : ''}`
-  })
-  const off = [...series.off].sort((a, b) => a - b).map((wall) => shortDay(dayOf(wall)))
-  const named = off.length > MOST_OFF ? [...off.slice(0, MOST_OFF), `${off.length - MOST_OFF} more`] : off
-  const dates = [series.starts, ...series.added].map((wall) => shortDay(dayOf(wall)))
-  return [
-    series.rule === null ? `on ${dates.join(', ')}` : ruleInWords(series.rule, series.starts),
-    ...moved,
-    ...(off.length ? [`not on ${named.join(', ')}`] : []),
-  ]
-}
 
 /**
  * Whether an answer by mail may be taken over: why not, or null when it may. `answered` is when the answer that stands

@@ -1,4 +1,4 @@
-import { todosEvent } from '@marmot/contract/todos'
+import { todosEvent } from '@marmot/contract/todo'
 import type { Domain } from '../platform/house.ts'
 import { todosRoutes } from './routes.ts'
 

@@ -1,3 +1,4 @@
+import type { Todo } from '@marmot/contract/todo'
 import {
   changeTodo,
   createTodo,
@@ -5,7 +6,6 @@ import {
   listTodos,
   readTodo as readTodoRoute,
   restoreTodo,
-  type Todo,
 } from '@marmot/contract/todos'
 import { DAY, isZone } from '@marmot/core/time'
 import { type Given, type TodoRefusal, todoNotices, todoRefusal } from '@marmot/core/todos'

@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
 /** What is kept of a to-do, besides whose it is. Walls as `YYYY-MM-DDTHH:mm`. */

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { Notice } from '@marmot/contract/notices'
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 

@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import {
   civilOf,

@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { useSyncExternalStore } from 'react'
 
 let carried: Todo | null = null

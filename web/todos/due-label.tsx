@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { useTodoInAddress } from './todos.ts'
 
 /** What is due on a day, beside its date: the one thing by its title, several by their number. */

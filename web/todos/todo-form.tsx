@@ -1,4 +1,4 @@
-import { type Todo, todo as todoSchema } from '@marmot/contract/todos'
+import { type Todo, todo as todoSchema } from '@marmot/contract/todo'
 import { noteOfText, textOfNote } from '@marmot/core/entries'
 import {
   clockText,

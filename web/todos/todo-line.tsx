@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { lengthInWords, shortTime } from '@marmot/core/time'
 import { dueInWords, priorityOf, standingOf } from '@marmot/core/todos'
 import { useState } from 'react'

@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { GripVertical } from 'lucide-react'
 import { useState } from 'react'
 import { problemWords } from '../platform/problem.ts'

@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { textOfNote } from '@marmot/core/entries'
 import { shortTime } from '@marmot/core/time'
 import { CalendarPlus } from 'lucide-react'

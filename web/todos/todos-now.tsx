@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todos'
+import type { Todo } from '@marmot/contract/todo'
 import { Empty } from '../ui/parts.tsx'
 import { TodoLine } from './todo-line.tsx'
 import { useTodoInAddress } from './todos.ts'

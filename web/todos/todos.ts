@@ -1,3 +1,4 @@
+import { type Todo, todosEvent } from '@marmot/contract/todo'
 import {
   type createTodo as CreateTodo,
   changeTodo,
@@ -6,8 +7,6 @@ import {
   listTodos,
   readTodo,
   restoreTodo,
-  type Todo,
-  todosEvent,
 } from '@marmot/contract/todos'
 import { type Day, dayOf, type Instant, wallFromText, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { type Due, dueDay, inDueOrder, STANDINGS, type Standing, standingOf } from '@marmot/core/todos'
