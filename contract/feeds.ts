@@ -151,7 +151,7 @@ export const readPublished = route({
 export const exportCalendar = route({
   method: 'GET',
   path: '/api/export',
-  summary: 'My entries as iCalendar: all of them, or those that touch a range.',
+  summary: 'My entries as iCalendar: all of them, with my to-dos, or those that touch a range.',
   who: 'person',
   query: () => z.object({ from: instant.optional(), to: instant.optional(), of: id.optional() }),
   answersFile: true,
@@ -170,6 +170,8 @@ export const previewImport = route({
       importId: id,
       made: z.number(),
       changed: z.number(),
+      /** Its to-dos that are not here yet, and those that are here and differ. */
+      todos: z.object({ made: z.number(), changed: z.number() }),
       /** Entries that the file says were cancelled. */
       removed: z.number(),
       same: z.number(),

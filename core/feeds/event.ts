@@ -41,15 +41,15 @@ const ALWAYS = { from: EVER_SINCE, to: FOR_EVER }
 
 /** RFC 5545 section 3.3.4 has a date marked by VALUE=DATE; many files leave that out. */
 const BARE_DATE =
-  /^((?:DTSTART|DTEND|RECURRENCE-ID|EXDATE|RDATE)(?:;(?![^:]*VALUE=)[^:]*)?)(:\d{8}(?:,\d{8})*)\s*$/i
+  /^((?:DTSTART|DTEND|DUE|RECURRENCE-ID|EXDATE|RDATE)(?:;(?![^:]*VALUE=)[^:]*)?)(:\d{8}(?:,\d{8})*)\s*$/i
 
 /** Rules are read by us, and from the text: the parser throws at some that are well. */
 const OWN_LINE = /^(?:RRULE|EXRULE)[;:]/i
 const PROPERTY_LINE = /^(?:(?:BEGIN|END):[\w-]+|[A-Za-z0-9-]+(?:;[^:]*)?:.*)\s*$/
 const TIME_LINE =
-  /^(?:(?:BEGIN|END):VEVENT|(?:UID|SUMMARY|DTSTART|DTEND|DURATION|STATUS|TRANSP|RECURRENCE-ID)[;:].*)\s*$/i
+  /^(?:(?:BEGIN|END):V(?:EVENT|TODO)|(?:UID|SUMMARY|DTSTART|DTEND|DUE|DURATION|STATUS|TRANSP|RECURRENCE-ID)[;:].*)\s*$/i
 
-const TIMES_LINE = /^(?:DTSTART|DTEND|RECURRENCE-ID|RDATE|EXDATE|FREEBUSY)\b.*:([^:]*)$/i
+const TIMES_LINE = /^(?:DTSTART|DTEND|DUE|COMPLETED|RECURRENCE-ID|RDATE|EXDATE|FREEBUSY)\b.*:([^:]*)$/i
 const WRITTEN_TIME = /(?<!\d)(\d{4})(\d\d)(\d\d)(?:T(\d\d)(\d\d)(\d\d))?(?!\d)/gi
 
 /** Whether all times of these lines are on the calendar: the parser takes 31 February for 3 March without a word. */
@@ -65,7 +65,11 @@ const onCalendar = (lines: readonly string[]): boolean =>
     return true
   })
 
-/** A VEVENT as far as it could be read. */
+/** Whether a wall time is in a year that somebody can mean. */
+export const inYears = (wall: Wall): boolean =>
+  wall >= Date.UTC(FIRST_YEAR, 0, 1) && wall < Date.UTC(LAST_YEAR, 0, 1)
+
+/** A VEVENT, or a VTODO, as far as it could be read. */
 export interface Parsed {
   readonly block: Block
   readonly event: ICAL.Component
@@ -93,9 +97,9 @@ export const componentOf = (block: Block): ICAL.Component => {
   return component(lines)
 }
 
-const isTime = (value: unknown): value is ICAL.Time => value instanceof ICAL.Time
+export const isTime = (value: unknown): value is ICAL.Time => value instanceof ICAL.Time
 
-const textOf = (event: ICAL.Component, name: string): string => {
+export const textOf = (event: ICAL.Component, name: string): string => {
   const value = event.getFirstPropertyValue(name)
   return typeof value === 'string' ? value.trim() : ''
 }
@@ -111,7 +115,7 @@ const firstReadable = (attempts: readonly (readonly string[])[]): { event: ICAL.
   throw new Refusal('It cannot be read.', ALWAYS)
 }
 
-/** Reads a VEVENT, leaving out what cannot be read where that helps. Throws `Refusal`. */
+/** Reads a VEVENT or a VTODO, leaving out what cannot be read where that helps. Throws `Refusal`. */
 export const parseEvent = (block: Block, method: string): Parsed => {
   const unfolded = linesOf(block)
   const own = unfolded.filter((line) => OWN_LINE.test(line))
@@ -162,7 +166,7 @@ const showsOf = (event: ICAL.Component): SpanState => {
   return textOf(event, 'status').toUpperCase() === 'TENTATIVE' ? 'tentative' : 'busy'
 }
 
-const noteOf = (event: ICAL.Component): string => {
+export const noteOf = (event: ICAL.Component): string => {
   const formatted = event.getFirstProperty('x-alt-desc')
   if (formatted && String(formatted.getParameter('fmttype')).toLowerCase() === 'text/html')
     return manyLines(String(formatted.getFirstValue() ?? ''))
@@ -206,7 +210,7 @@ const zoneOfProperty = (property: ICAL.Property): string | null => {
 }
 
 /** A time of the file: what it shows on the wall, its zone ('' when only the file knows it), and the instant. */
-interface Placed {
+export interface Placed {
   readonly zone: string
   readonly wall: Wall
   readonly instant: Instant
@@ -238,12 +242,12 @@ const differing = <T>(next: T, before: T): T | null => (next === before ? null :
 type SeriesTime = Pick<CalendarEntry, 'zone' | 'starts' | 'allDay'>
 
 /** How times of one file are read: by the zones that it describes, and `home` for what names none. */
-interface FileTimes {
+export interface FileTimes {
   readonly finder: ReturnType<typeof zoneFinder>
   readonly home: string
 }
 
-const placed = (of: FileTimes, property: ICAL.Property, time: ICAL.Time): Placed => {
+export const placed = (of: FileTimes, property: ICAL.Property, time: ICAL.Time): Placed => {
   const wall = wallOfTime(time)
   if (time.zone === ICAL.Timezone.utcTimezone) return { zone: 'UTC', wall, instant: wall, floating: false }
   const tzid = zoneOfProperty(property)
@@ -277,7 +281,7 @@ const dateIn = (of: FileTimes, series: SeriesTime, property: ICAL.Property, time
 const rounded = (time: ICAL.Time): number => (time.second > 0 ? MINUTE : 0)
 
 /** Days of a duration are days on the calendar, the rest is time that passes (RFC 5545 section 3.3.6). */
-const endAfter = (start: Placed, duration: ICAL.Duration): Instant => {
+export const endAfter = (start: Placed, duration: ICAL.Duration): Instant => {
   const sign = duration.isNegative ? -1 : 1
   const days = sign * (duration.weeks * 7 + duration.days)
   const rest = sign * (duration.hours * HOUR + duration.minutes * MINUTE + duration.seconds * 1000)
@@ -296,7 +300,7 @@ const timeOf = (
   const time = property?.getFirstValue()
   if (!property || !isTime(time)) throw new Refusal('It has no start that can be read.', ALWAYS)
   const wall = wallOfTime(time)
-  if (!(wall >= Date.UTC(FIRST_YEAR, 0, 1) && wall < Date.UTC(LAST_YEAR, 0, 1)))
+  if (!inYears(wall))
     throw new Refusal(`It starts in a year that is not between ${FIRST_YEAR} and ${LAST_YEAR}.`, null)
   const allDay = time.isDate
   const start = placed(of, property, time)

@@ -4,8 +4,17 @@ import { nextDates } from '../recurrence/index.ts'
 import type { SpanState } from '../sharing/index.ts'
 import { DAY, type Instant, instantOf, type Wall, wallText, zoneTable } from '../time/index.ts'
 import { type CalendarEntry, isNewer, type Revision } from './entry.ts'
-import { componentOf, eventReader, type Made, type Parsed, parseEvent, Refusal } from './event.ts'
+import {
+  componentOf,
+  eventReader,
+  type FileTimes,
+  type Made,
+  type Parsed,
+  parseEvent,
+  Refusal,
+} from './event.ts'
 import { type Block, blocksOf } from './lines.ts'
+import { type CalendarTodo, readTodo } from './todo.ts'
 import { wallOfTime, zoneFinder } from './zones.ts'
 
 /** Something in a file that was not taken: where, what, and why. */
@@ -26,6 +35,7 @@ export interface Cancelled extends Revision {
 
 export interface ReadCalendar {
   readonly entries: readonly CalendarEntry[]
+  readonly todos: readonly CalendarTodo[]
   /**
    * What is no entry of ours (its reason stands in `refused`), but whose time was understood: an hourly rule, six weeks
    * of leave, one date of a series that is not there. `doubtful` when it may be on fewer dates than it says.
@@ -46,7 +56,6 @@ const MOST_BLOCKS = 100_000
 
 /** Components that are none of our entries, as a person calls them. */
 const OTHER_KINDS: Record<string, string> = {
-  VTODO: 'It is a to-do. Only entries are read.',
   VJOURNAL: 'It is a journal note. Only entries are read.',
   VAVAILABILITY: 'It says when somebody can be asked (VAVAILABILITY), which is not read.',
 }
@@ -85,7 +94,8 @@ export const readerOf = (blocks: readonly Block[], home: string) => {
       broken.push(block)
     }
   }
-  return { reader: eventReader(zoneFinder(zones, home), home), broken }
+  const finder = zoneFinder(zones, home)
+  return { reader: eventReader(finder, home), times: { finder, home }, broken }
 }
 
 /** Reads the iCalendar text of a file or a feed. `home` is the zone for what names none. Throws `BadCalendar`. */
@@ -95,7 +105,7 @@ export const readCalendar = (text: string, home: string): ReadCalendar => {
   const refused: Refused[] = []
   const refuse = (block: Block, title: string, reason: string, unknown: Refused['unknown']) =>
     refused.push({ line: block.line, title, reason, unknown })
-  const { reader, broken } = readerOf(blocks, home)
+  const { reader, times: fileTimes, broken } = readerOf(blocks, home)
   for (const block of broken) refuse(block, 'a time zone', 'It cannot be read.', null)
 
   /** Does `work` for an event; what it refuses, or fails at, is told and spoils nothing else. */
@@ -237,7 +247,49 @@ export const readCalendar = (text: string, home: string): ReadCalendar => {
         to: Math.max(...ranges.map((range) => range.to)),
       }
     : null
-  return { entries, beyond, cancelled, refused: refused.sort((a, b) => a.line - b.line), busy, covers, cut }
+  return {
+    entries,
+    todos: todosIn(blocks, fileTimes, method, (block, title, reason) => refuse(block, title, reason, null)),
+    beyond,
+    cancelled,
+    refused: refused.sort((a, b) => a.line - b.line),
+    busy,
+    covers,
+    cut,
+  }
+}
+
+/** The to-dos of a file, the newest of each UID. A to-do takes no time: one that cannot be read makes none unknown. */
+const todosIn = (
+  blocks: readonly Block[],
+  of: FileTimes,
+  method: string,
+  refuse: (block: Block, title: string, reason: string) => void,
+): CalendarTodo[] => {
+  const todos = new Map<string, CalendarTodo>()
+  for (const block of blocks) {
+    if (block.kind !== 'VTODO') continue
+    let title = ''
+    try {
+      const read = parseEvent(block, method)
+      title = read.title
+      const { todo, partly } = readTodo(of, read)
+      const before = todos.get(todo.uid)
+      if (!before || isNewer(todo, before)) todos.set(todo.uid, todo)
+      if (before)
+        refuse(
+          block,
+          title,
+          isNewer(before, todo) || isNewer(todo, before)
+            ? 'A newer one with the same UID is in the file.'
+            : 'Another with the same UID came before it.',
+        )
+      if (partly) refuse(block, title, partly)
+    } catch (error) {
+      refuse(block, title, error instanceof Refusal ? error.message : 'It cannot be read.')
+    }
+  }
+  return [...todos.values()]
 }
 
 const ALWAYS = { from: Number.NEGATIVE_INFINITY, to: Number.POSITIVE_INFINITY }

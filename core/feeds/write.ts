@@ -4,21 +4,10 @@ import { nextDates, readRule, writeRule } from '../recurrence/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
 import { DAY, dayOf, dayText, type Instant, instantOf, MINUTE, type Wall, zoneTable } from '../time/index.ts'
 import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
-import { utcTime, zoneComponent, zonedProperty } from './zone-component.ts'
+import { type CalendarTodo, todoComponent } from './todo.ts'
+import { type Timed, timeProperty, utcTime, zoneComponent } from './zone-component.ts'
 
 export const PRODUCT = '-//Marmot//Marmot 0.1//EN'
-
-const dateTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateString(dayText(dayOf(wall)))
-
-type Timed = Pick<CalendarEntry, 'zone' | 'allDay'>
-
-/** A wall time as a property: in its zone, or of whole days a date in none (RFC 5545 section 3.3.4). */
-export const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.Property => {
-  if (!allDay) return zonedProperty(name, wall, zone)
-  const property = new ICAL.Property(name)
-  property.setValue(dateTime(wall))
-  return property
-}
 
 /** A rule with its UNTIL as RFC 5545 section 3.3.10 wants it: in UTC, or a date where the entry is whole days. */
 export const ruleValue = (rule: string, { zone, allDay }: Timed): string => {
@@ -189,10 +178,15 @@ export const stamped = (text: string, stamp: Instant): string =>
   text.replaceAll(stampLine(STAMP_OF_NOTHING), () => stampLine(stamp))
 
 /**
- * Entries as an iCalendar object, each zone with its own VTIMEZONE. `stamp` is DTSTAMP, an instant in milliseconds.
+ * Entries and to-dos as an iCalendar object, each zone with its own VTIMEZONE. `stamp` is DTSTAMP, an instant in milliseconds.
  * Each is written by itself: the parser's objects of a large calendar would take many times the room of its text.
  */
-export const writeCalendar = (entries: readonly CalendarEntry[], name: string, stamp: Instant): string => {
+export const writeCalendar = (
+  entries: readonly CalendarEntry[],
+  name: string,
+  stamp: Instant,
+  todos: readonly CalendarTodo[] = [],
+): string => {
   const calendar = newCalendar(name)
   const zones = new Map<string, { from: Wall; to: Wall; forEver: boolean }>()
   for (const entry of entries) {
@@ -210,9 +204,14 @@ export const writeCalendar = (entries: readonly CalendarEntry[], name: string, s
       forEver: known.forEver || forEver,
     })
   }
+  for (const { due, dueAllDay, zone } of todos) {
+    if (due === null || dueAllDay) continue
+    const known = zones.get(zone) ?? { from: due, to: due, forEver: false }
+    zones.set(zone, { ...known, from: Math.min(known.from, due), to: Math.max(known.to, due) })
+  }
   for (const [zone, { from, to, forEver }] of zones)
     calendar.addSubcomponent(zoneComponent(zone, from - DAY, to + DAY, forEver))
   const [begin = '', end = ''] = textOf(calendar).split(/(?=END:VCALENDAR\r\n$)/)
   const events = entries.flatMap((entry) => eventsOf(entry, stamp).map(textOf))
-  return [begin, ...events, end].join('')
+  return [begin, ...events, ...todos.map((todo) => textOf(todoComponent(todo, stamp))), end].join('')
 }

@@ -5,6 +5,7 @@ import {
   DAY,
   dayFromCivil,
   dayOf,
+  dayText,
   type Instant,
   offsetAt,
   type Wall,
@@ -116,5 +117,21 @@ export const zonedProperty = (name: string, wall: Wall, zone: string): ICAL.Prop
   const property = new ICAL.Property(name)
   property.setValue(plainTime(wall))
   property.setParameter('tzid', zone)
+  return property
+}
+
+const dateTime = (wall: Wall): ICAL.Time => ICAL.Time.fromDateString(dayText(dayOf(wall)))
+
+/** In which zone a time is, or of whole days in none. */
+export interface Timed {
+  readonly zone: string
+  readonly allDay: boolean
+}
+
+/** A wall time as a property: in its zone, or of whole days a date in none (RFC 5545 section 3.3.4). */
+export const timeProperty = (name: string, wall: Wall, { zone, allDay }: Timed): ICAL.Property => {
+  if (!allDay) return zonedProperty(name, wall, zone)
+  const property = new ICAL.Property(name)
+  property.setValue(dateTime(wall))
   return property
 }

@@ -254,6 +254,8 @@ interface ChangeRow {
   actor_id: string
   entries: Touched[]
   undone: boolean
+  /** Whether it did something to to-dos, too: an import does. */
+  more: boolean
 }
 
 const privacyState = z.object({
@@ -311,7 +313,8 @@ export const undo = async (
   now: number,
 ): Promise<{ ownerId: string; entries: UndoneEntry[] }> => {
   const rows = await sql.query<ChangeRow>(
-    `select owner_id, actor_id, entries, undone_at is not null as undone from change
+    `select owner_id, actor_id, entries, undone_at is not null as undone,
+            exists (select 1 from todo_change t where t.change_id = change.id) as more from change
       where id = $1 and (owner_id = $2 or actor_id = $2) for update`,
     [changeId, askerId],
   )
@@ -319,7 +322,7 @@ export const undo = async (
   if (!change) throw notFound('change')
   if (change.owner_id !== askerId) await stillMay(sql, change, askerId, now)
   if (change.undone) return { ownerId: change.owner_id, entries: [] }
-  if (change.entries.length === 0)
+  if (change.entries.length === 0 && !change.more)
     throw new ProblemError(409, 'too-late', 'That was too long ago to be taken back.')
   const made = change.entries.filter((one) => one.was === null)
   await unmake(sql, made, now)

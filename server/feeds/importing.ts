@@ -4,6 +4,7 @@ import { MOST_NOTE, noteOfText, textOfNote } from '@marmot/core/entries'
 import {
   BadCalendar,
   type CalendarEntry,
+  type CalendarTodo,
   type Cancelled,
   decodeText,
   isNewer,
@@ -11,6 +12,7 @@ import {
   type Refused,
   readCalendar,
   sameEntry,
+  sameTodo,
 } from '@marmot/core/feeds'
 import { instantOf, toWall, wallText, zoneTable } from '@marmot/core/time'
 import {
@@ -30,9 +32,10 @@ import {
 import { peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { at, type Sql, transaction } from '../platform/database.ts'
-import { tellTime } from '../platform/live.ts'
+import { tellTime, tellTodos } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import type { ThreadWork } from '../platform/threads.ts'
+import { changeTodoTo, insertTodos, type KnownTodo, todosOf } from '../todos/index.ts'
 import { entriesOf, type KnownEntry } from './calendar.ts'
 import { fileOf, forgetFile, keepFile } from './store.ts'
 
@@ -50,6 +53,9 @@ interface Plan {
   readonly removed: readonly KnownEntry[]
   readonly same: number
   readonly refused: readonly Refused[]
+  /** What of its to-dos is not here yet, and what is here and differs. */
+  readonly todosMade: readonly CalendarTodo[]
+  readonly todosChanged: readonly { readonly known: KnownTodo; readonly next: CalendarTodo }[]
 }
 
 /** A note as it may be kept: cleaned, and where it is longer than one that can be typed, its beginning as plain text. */
@@ -97,11 +103,11 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
     if (!(error instanceof BadCalendar)) throw error
     throw new ProblemError(422, 'not-a-calendar', `${error.message} Nothing was imported.`)
   }
-  if (read.entries.length > MOST_ENTRIES)
+  if (read.entries.length + read.todos.length > MOST_ENTRIES)
     throw new ProblemError(
       413,
       'too-many-entries',
-      `It has ${read.entries.length} entries; the most is ${MOST_ENTRIES}.`,
+      `It has ${read.entries.length + read.todos.length} entries and to-dos; the most is ${MOST_ENTRIES}.`,
     )
   const entries = read.entries.map(fitting)
   const uids = [...entries, ...read.cancelled].map((one) => one.uid)
@@ -129,7 +135,19 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
     else if (one.date) changed.push({ known: here, next: without(here.entry, one) })
     else removed.push(here)
   }
-  return { made, changed, removed, same, refused }
+  const todosMade: CalendarTodo[] = []
+  const todosChanged: { known: KnownTodo; next: CalendarTodo }[] = []
+  const todos = read.todos.map((todo) => ({ ...todo, note: fittingNote(todo.note) }))
+  const uidsOfTodos = todos.map((todo) => todo.uid)
+  const here = new Map((await todosOf(sql, ownerId, uidsOfTodos)).map((one) => [one.todo.uid, one]))
+  for (const next of todos) {
+    const one = here.get(next.uid)
+    if (!one) todosMade.push(next)
+    else if (sameTodo(one.todo, next)) same++
+    else if (isNewer(one.todo, next)) tell(next.title, 'What is here already is newer.')
+    else todosChanged.push({ known: one, next })
+  }
+  return { made, changed, removed, same, refused, todosMade, todosChanged }
 }
 
 /** An entry of a calendar as it is kept. */
@@ -185,7 +203,12 @@ const insertMany = async (
   return rows.map((row) => row.id)
 }
 
-const countOf = (plan: Plan): number => plan.made.length + plan.changed.length + plan.removed.length
+const countOf = (plan: Plan): number =>
+  plan.made.length +
+  plan.changed.length +
+  plan.removed.length +
+  plan.todosMade.length +
+  plan.todosChanged.length
 
 /** Carries a plan out, telling how far it is; the caller's transaction makes it all or nothing. */
 const carryOut = async (
@@ -197,9 +220,8 @@ const carryOut = async (
 ): Promise<string> => {
   const of = countOf(plan)
   const touched: { id: string; version: number; was: Record<string, unknown> | null }[] = []
-  const names = [...plan.made, ...plan.changed.map((one) => one.next)].flatMap(
-    (entry) => entry.category ?? [],
-  )
+  const changed = [...plan.changed, ...plan.todosChanged].map((one) => one.next)
+  const names = [...plan.made, ...plan.todosMade, ...changed].flatMap((one) => one.category ?? [])
   const categories = await categoriesFor(sql, ownerId, names)
   for (let i = 0; i < plan.made.length; i += STEP) {
     const ids = await insertMany(sql, ownerId, plan.made.slice(i, i + STEP), categories, now)
@@ -225,7 +247,17 @@ const carryOut = async (
   await tellTime(sql, [ownerId])
   const gone = plan.removed.length ? `, ${plan.removed.length} removed` : ''
   const title = `${plan.made.length} new, ${plan.changed.length} changed${gone} entries`
-  return noteChange(sql, { ownerId, actorId: ownerId, kind: 'imported', title, entries: touched }, now)
+  const change = { ownerId, actorId: ownerId, kind: 'imported' as const, title, entries: touched }
+  const changeId = await noteChange(sql, change, now)
+  for (let i = 0; i < plan.todosMade.length; i += STEP) {
+    const some = plan.todosMade.slice(i, i + STEP)
+    await insertTodos(sql, ownerId, some, categories, changeId, now)
+    tell({ done: touched.length + i + some.length, of })
+  }
+  for (const { known, next } of plan.todosChanged)
+    await changeTodoTo(sql, known.id, next, categories, changeId, now)
+  await tellTodos(sql, [ownerId])
+  return changeId
 }
 
 /** A file that came to be looked at. `bytes` as they came; `now` in milliseconds. */
@@ -253,6 +285,7 @@ export const lookAtImport: ThreadWork<LookInput, ImportPreview> = async (
     importId,
     made: plan.made.length,
     changed: plan.changed.length,
+    todos: { made: plan.todosMade.length, changed: plan.todosChanged.length },
     removed: plan.removed.length,
     same: plan.same,
     refused: plan.refused

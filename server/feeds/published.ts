@@ -95,7 +95,8 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const looking = await actingFor(pool, asker.id, ownerId, clock())
     const range = query.from && query.to ? readRange({ from: query.from, to: query.to }) : {}
     const mayPrivate = looking.owns || looking.level.seesPrivate
-    const input = { ownerId, mayPrivate, ...range, now: clock() }
+    const todos = ownerId === asker.id && !('from' in range)
+    const input = { ownerId, mayPrivate, todos, ...range, now: clock() }
     const text = await threads.run<ExportInput, string>('export', input).catch(tooMuch)
     context.set('content-type', 'text/calendar; charset=utf-8')
     context.set('content-disposition', 'attachment; filename="marmot.ics"')

@@ -16,6 +16,7 @@ import { notFound } from '../platform/problems.ts'
 import type { ThreadWork } from '../platform/threads.ts'
 import { readReservations } from '../reservations/index.ts'
 import { readResources } from '../resources/index.ts'
+import { todosOf } from '../todos/index.ts'
 import { entriesOf } from './calendar.ts'
 import { nextPage } from './next-page.ts'
 
@@ -158,6 +159,8 @@ export interface ExportInput {
   readonly ownerId: string
   /** False for a stand-in who may not see private entries: they take none of them away. */
   readonly mayPrivate: boolean
+  /** Whether their to-dos are taken along: one’s own, with all entries. */
+  readonly todos: boolean
   readonly from?: number
   readonly to?: number
   readonly now: number
@@ -165,13 +168,14 @@ export interface ExportInput {
 
 /** Writes a person's own entries and those they were invited to as one file. */
 export const writeExport: ThreadWork<ExportInput, string> = async (
-  { ownerId, mayPrivate, now, ...range },
+  { ownerId, mayPrivate, todos, now, ...range },
   { pool },
 ) => {
   const known = await entriesOf(pool, ownerId, range)
   const entries = known.map((one) => one.entry).filter((entry) => mayPrivate || !isPrivate(entry))
   const [owner] = await peopleByIds(pool, [ownerId])
-  return writeCalendar(entries, owner?.name ?? '', now)
+  const own = todos ? (await todosOf(pool, ownerId)).map((one) => one.todo) : []
+  return writeCalendar(entries, owner?.name ?? '', now, own)
 }
 
 const isPrivate = (entry: CalendarEntry): boolean =>

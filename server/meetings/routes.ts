@@ -34,6 +34,7 @@ import { tellMeeting, tellReservations, tellTime } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { putPlacesBack, stillReserving } from '../reservations/index.ts'
+import { undoTodos } from '../todos/index.ts'
 import { actorOf, mayAnswerFor } from './acting.ts'
 import { answerInvitation } from './answers.ts'
 import { cancel } from './cancel.ts'
@@ -220,6 +221,7 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
     transaction(pool, async (sql) => {
       const now = clock()
       const { ownerId, entries } = await undo(sql, params.changeId, asker.id, now)
+      await undoTodos(sql, params.changeId, ownerId, now)
       const ids = entries.map((one) => one.entryId)
       const [concerned, placed] = await together([withOthers(sql, ids), stillReserving(sql, ids)])
       const people: string[] = [ownerId]

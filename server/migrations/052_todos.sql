@@ -20,6 +20,10 @@ create table todo (
   priority smallint not null default 0 check (priority between 0 and 9),
   percent smallint not null default 0 check (percent between 0 and 100),
   done_at timestamptz,
+  -- Where it was imported from: its UID there, and which version of it (RFC 5545 SEQUENCE and DTSTAMP).
+  source_uid text,
+  source_sequence integer not null default 0,
+  source_stamp timestamptz,
   -- Counts every change; a writer says which version it saw.
   version integer not null default 1,
   deleted_at timestamptz,
@@ -33,6 +37,19 @@ create table todo (
 create index todo_owner on todo (owner_id, done_at) where deleted_at is null;
 create index todo_given on todo (given_to, done_at) where deleted_at is null and given_to is not null;
 create index todo_category on todo (category_id) where category_id is not null;
+
+create unique index todo_source on todo (owner_id, source_uid) where source_uid is not null and deleted_at is null;
+
+-- What an import did to to-dos, so that it can be taken back with the rest of it.
+create table todo_change (
+  change_id uuid not null references change on delete cascade,
+  todo_id uuid not null references todo on delete cascade,
+  -- The version that the change left, and what was there before; null where there was nothing.
+  version integer not null,
+  was jsonb,
+  primary key (change_id, todo_id)
+);
+create index todo_change_todo on todo_change (todo_id);
 
 -- Time that somebody set aside for a to-do is an entry of theirs.
 alter table entry add column todo_id uuid references todo on delete set null;

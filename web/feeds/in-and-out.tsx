@@ -10,7 +10,14 @@ import { useUndo } from '../platform/undo.tsx'
 import { Button, counted, Trouble } from '../ui/parts.tsx'
 
 /** How many entries an import makes, changes and takes off. */
-const doneBy = (plan: ImportPreview): number => plan.made + plan.changed + plan.removed
+const doneBy = (plan: ImportPreview): number =>
+  plan.made + plan.changed + plan.removed + plan.todos.made + plan.todos.changed
+
+/** What a file brings of to-dos, in words; nothing where it has none. */
+const todoWords = ({ todos }: ImportPreview): string =>
+  todos.made + todos.changed === 0
+    ? ''
+    : `, ${counted(todos.made, 'new to-do', 'new to-dos')}${todos.changed ? ` and ${todos.changed} changed` : ''}`
 
 const CHANGE_WORDS = { made: 'new', changed: 'changed', removed: 'cancelled' } as const
 
@@ -75,7 +82,7 @@ export const InAndOut = () => {
       const changeId = await follow(plan.importId, control.signal, (done, of) => setProgress({ done, of }))
       if (changeId)
         say({
-          words: `Imported ${counted(plan.made, 'new entry', 'new entries')}, ${plan.changed} changed${plan.removed ? `, ${plan.removed} removed` : ''}`,
+          words: `Imported ${counted(plan.made, 'new entry', 'new entries')}, ${plan.changed} changed${plan.removed ? `, ${plan.removed} removed` : ''}${todoWords(plan)}`,
           undo: async () => {
             await call(undoChange, { params: { changeId } })
             await refresh()
@@ -125,8 +132,8 @@ export const InAndOut = () => {
           <div role="status" className="flex flex-col gap-2 rounded-lg bg-paper p-4">
             <p>
               <b className="font-semibold">{name}</b>: {counted(preview.made, 'new entry', 'new entries')},{' '}
-              {preview.changed} changed, {preview.removed > 0 && `${preview.removed} cancelled, `}
-              {preview.same} as they are here already, {preview.refusedCount} refused.
+              {preview.changed} changed{preview.removed > 0 && `, ${preview.removed} cancelled`}
+              {todoWords(preview)}, {preview.same} as they are here already, {preview.refusedCount} refused.
             </p>
             <ul className="text-sm">
               {preview.samples.map((one) => (
