@@ -22,6 +22,7 @@ const work = {
   readOutside: inThread(async () => (await import('./invitations/reading.ts')).readForHomes, pool),
   readSentBack: inThread(async () => (await import('./invitations/reading.ts')).readSentBack, pool),
   settleAgendas: inThread(async () => (await import('./agenda/settling.ts')).settleAgendas, pool),
+  readCards: inThread(async () => (await import('./contacts/cards.ts')).lookAtCards, pool),
   readPlaceList: inThread(async () => (await import('./resources/list-file.ts')).planInThread, pool),
   lookAtRun: inThread(async () => (await import('./reservations/looking.ts')).lookInThread, pool),
   listOfReservations: inThread(async () => (await import('./reservations/csv.ts')).csvInThread, pool),

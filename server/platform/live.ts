@@ -1,6 +1,7 @@
 import { PassThrough } from 'node:stream'
 import type { timeEvent } from '@marmot/contract/availability'
 import type { callEvent } from '@marmot/contract/conferences'
+import type { contactsEvent } from '@marmot/contract/contacts'
 import type { meetingEvent } from '@marmot/contract/meetings'
 import type { pollEvent } from '@marmot/contract/polls'
 import type { remindersEvent } from '@marmot/contract/reminders'
@@ -109,6 +110,13 @@ export const tellTodos = (sql: Sql, people: readonly string[]): Promise<void> =>
   tell(
     sql,
     inParts(people).map((part): z.input<typeof todosEvent> => ({ kind: 'todos', people: part })),
+  )
+
+/** Says, when the transaction commits, that contacts of these people changed, to them alone. */
+export const tellContacts = (sql: Sql, people: readonly string[]): Promise<void> =>
+  tell(
+    sql,
+    inParts(people).map((part): z.input<typeof contactsEvent> => ({ kind: 'contacts', people: part })),
   )
 
 /** Says, when the transaction commits, that somebody is called into a meeting, or no more: to them alone. */

@@ -43,6 +43,7 @@ interface Subject {
   readonly placeId: string
   readonly pollId: string
   readonly todoId: string
+  readonly contactId: string
   readonly changeId: string
   readonly messageId: string
   readonly meetingFileId: string
@@ -148,11 +149,18 @@ const make = async (isPrivate: boolean): Promise<Subject> => {
     zone: 'Europe/Vienna',
   })
   if (todo.status !== 200) throw new Error(todo.text)
+  const contact = await owner.send<{ id: string }>('POST', '/api/contacts', {
+    name: `${WITHIN}${mark} contact`,
+    note: `${WITHIN}${mark} what they like`,
+    telephone: `${WITHIN}${mark}`,
+  })
+  if (contact.status !== 200) throw new Error(contact.text)
   // A poll is never private: whoever stands in for its organizer acts in it.
   const poll = isPrivate ? null : await askPoll(`${WITHIN}${mark} asked`)
   return {
     pollId: poll ?? randomUUID(),
     todoId: todo.body.id,
+    contactId: contact.body.id,
     entryId,
     changeId,
     messageId: said.body.messageId,

@@ -7,8 +7,9 @@ export interface About {
   readonly placeId: string
   /** What the owner asks several people about. */
   readonly pollId: string
-  /** What the owner has to do. */
+  /** What the owner has to do, and somebody outside whom they know. */
   readonly todoId: string
+  readonly contactId: string
   readonly changeId: string
   /** Something that was said about the meeting. */
   readonly messageId: string
