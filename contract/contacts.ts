@@ -97,6 +97,15 @@ export const restoreContact = route({
   answer: () => contact,
 })
 
+export const listAbout = route({
+  method: 'GET',
+  path: '/api/contacts/about',
+  summary: 'Which contacts of mine an entry or a to-do is about.',
+  who: 'person',
+  query: () => z.object({ kind: z.enum(['entry', 'todo']), id }),
+  answer: () => z.object({ contacts: z.array(z.object({ id, name: z.string() })) }),
+})
+
 export const setAbout = route({
   method: 'PUT',
   path: '/api/contacts/:contactId/about',

@@ -44,6 +44,8 @@ export const search = route({
     z.object({
       entries: z.array(foundEntry),
       people: z.array(person),
+      /** People outside with whom I have to do. */
+      contacts: z.array(z.object({ id, name: z.string(), organisation: z.string() })),
       /** What I have or had to do. */
       todos: z.array(todo),
       teams: z.array(z.object({ name: z.string(), members: z.array(person) })),

@@ -75,6 +75,22 @@ describe('a contact', () => {
     await catalina.send('DELETE', `/api/contacts/${other.id}`)
   })
 
+  it('is found by name, organisation, notes and address, by whose it is', async () => {
+    const one = await make(catalina, {
+      name: 'Zdeňka Horáková',
+      organisation: 'Glacier Optics',
+      addresses: ['zdenka@optics.example'],
+      note: 'Brings the theodolite',
+    })
+    const found = async (who: Client, q: string) =>
+      (
+        await who.get<{ contacts: { id: string }[] }>(`/api/search?q=${encodeURIComponent(q)}`)
+      ).body.contacts.map((each) => each.id)
+    for (const q of ['zden', 'horak opt', 'theodo', 'optics exam'])
+      expect(await found(catalina, q)).toEqual([one.id])
+    expect(await found(aroha, 'zden')).toEqual([])
+  })
+
   it.each([
     [{ name: ' ' }, 'invalid', 'name'],
     [{ zone: 'Mars/Base' }, 'unknown-zone', 'zone'],
@@ -125,6 +141,10 @@ describe('a contact', () => {
       ['todo', 'Send Mira the maps'],
       ['entry', 'Read Mira’s report'],
     ])
+    const whom = (who: Client) =>
+      who.get<{ contacts: { name: string }[] }>(`/api/contacts/about?kind=todo&id=${todo.body.id}`)
+    expect((await whom(catalina)).body.contacts.map((one) => one.name)).toEqual(['Mira Solberg'])
+    expect((await whom(aroha)).body.contacts).toEqual([])
     await about(catalina, 'todo', todo.body.id, false)
     expect((await arrangedWith(catalina, mira.id)).map((one) => one.kind)).toEqual(['entry'])
     const theirs = await aroha.send<{ id: string }>('POST', '/api/todos', { title: 'Mine', zone: 'UTC' })

@@ -2,6 +2,10 @@ import type { Privacy } from '../testing/privacy.ts'
 
 export const privacy: Privacy = {
   'GET /api/contacts': () => [{ path: '/api/contacts' }],
+  'GET /api/contacts/about': (about) => [
+    { path: `/api/contacts/about?kind=entry&id=${about.entryId}` },
+    { path: `/api/contacts/about?kind=todo&id=${about.todoId}` },
+  ],
   'GET /api/contacts/file': () => [{ path: '/api/contacts/file' }],
   'POST /api/contacts/file': 'what was just sent',
   'GET /api/contacts/{contactId}': (about) => [{ path: `/api/contacts/${about.contactId}` }],

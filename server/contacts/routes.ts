@@ -5,6 +5,7 @@ import {
   deleteContact,
   exportContacts,
   importContacts,
+  listAbout,
   listContacts,
   readContact as readContactRoute,
   restoreContact,
@@ -26,6 +27,7 @@ import {
   MOST_ARRANGED,
   MOST_CONTACTS,
   putAbout,
+  readAbout,
   readArranged,
   readContact,
   readContacts,
@@ -93,6 +95,8 @@ export const contactsRoutes = ({ mount, deps }: Routes): void => {
       throw tooMuch(error)
     }
   })
+
+  mount(listAbout, async ({ query, asker }) => ({ contacts: await readAbout(pool, asker.id, query) }))
 
   mount(readContactRoute, async ({ params, asker }) => {
     const { deleted: _, ...contact } = await whole(pool, asker.id, params.contactId)

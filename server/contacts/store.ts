@@ -27,7 +27,7 @@ const onWire = ({ lastAt, ...row }: Row): Contact => ({
 })
 
 /** SQL: of the contacts of $1 when something was or will be arranged with them last, by the entries in which they take part. */
-const LAST = `(select x.contact_id, max(upper(a.span)) as last
+const LAST = `(select x.contact_id, max(lower(a.span)) as last
   from contact_address x join participant p on p.guest_address = x.address
   join participant m on m.entry_id = p.entry_id and m.person_id = $1
   join attendance a on a.participant_id = m.id
@@ -246,6 +246,45 @@ export const isMine = async (
   id: string,
   personId: string,
 ): Promise<boolean> => (await sql.query(MINE[kind], [id, personId])).rowCount === 1
+
+/** Which of a person's contacts an entry or a to-do is about, by name. */
+export const readAbout = async (
+  sql: Sql,
+  personId: string,
+  subject: { readonly kind: 'entry' | 'todo'; readonly id: string },
+): Promise<{ id: string; name: string }[]> => {
+  const column = subject.kind === 'entry' ? 'entry_id' : 'todo_id'
+  const rows = await sql.query<{ id: string; name: string }>(
+    `select c.id, c.name from about b join contact c on c.id = b.contact_id
+      where b.${column} = $2 and c.person_id = $1 and c.deleted_at is null order by lower(c.name)`,
+    [personId, subject.id],
+  )
+  return rows.rows
+}
+
+/** A person's contacts whose name, organisation, notes or addresses have words that begin so, by name. */
+export const findContacts = async (
+  sql: Sql,
+  personId: string,
+  words: readonly string[],
+  most: number,
+): Promise<{ id: string; name: string; organisation: string }[]> => {
+  const asked = words
+    .map(
+      (
+        _,
+        i,
+      ) => `(c.words || coalesce((select to_tsvector('simple', plain(string_agg(translate(x.address, '@.-_', '    '), ' ')))
+          from contact_address x where x.contact_id = c.id), '')) @@ to_tsquery('simple', quote_literal(plain($${i + 3}::text)) || ':*')`,
+    )
+    .join(' and ')
+  const rows = await sql.query<{ id: string; name: string; organisation: string }>(
+    `select c.id, c.name, c.organisation from contact c
+      where c.person_id = $1 and c.deleted_at is null and ${asked} order by lower(c.name) limit $2`,
+    [personId, most, ...words],
+  )
+  return rows.rows
+}
 
 /** Says that an entry or a to-do is about a contact, or is not. */
 export const putAbout = async (

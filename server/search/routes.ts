@@ -2,6 +2,7 @@ import { type FoundEntry, search } from '@marmot/contract/search'
 import { bySoonest, wordsIn } from '@marmot/core/search'
 import { detailFor } from '@marmot/core/sharing'
 import type pg from 'pg'
+import { findContacts } from '../contacts/index.ts'
 import { placesOf, whereOf } from '../entries/index.ts'
 import { findTeams, peopleByIds } from '../people/index.ts'
 import type { Routes } from '../platform/router.ts'
@@ -61,7 +62,16 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
     const { q, most } = query
     const words = wordsIn(q)
     if (words.length === 0)
-      return { entries: [], people: [], todos: [], teams: [], places: [], alike: false, partly: false }
+      return {
+        entries: [],
+        people: [],
+        contacts: [],
+        todos: [],
+        teams: [],
+        places: [],
+        alike: false,
+        partly: false,
+      }
     const onWire = async (rows: readonly Seen[]): Promise<FoundEntry[]> => {
       const places = await placesOf(
         pool,
@@ -80,10 +90,11 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
         }
       })
     }
-    const [mine, others, peopleIds, todos, teams, places] = await Promise.all([
+    const [mine, others, peopleIds, contacts, todos, teams, places] = await Promise.all([
       findMine(pool, asker.id, words, most, now),
       theirs(pool, asker.id, words, most, now),
       findPeopleIds(pool, words, MOST_PEOPLE),
+      findContacts(pool, asker.id, words, MOST_PEOPLE),
       findTodos(pool, asker.id, words, MOST_TODOS),
       findTeams(pool, q.trim()),
       findPlaces(pool, words, MOST_PLACES),
@@ -92,12 +103,14 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       0,
       most,
     )
-    const none = found.length + peopleIds.length + todos.length + teams.length + places.length === 0
+    const none =
+      found.length + peopleIds.length + contacts.length + todos.length + teams.length + places.length === 0
     // Words that too much has are not misspelt.
     if (!none || others === null || q.trim().length < LEAST_ALIKE)
       return {
         entries: await onWire(found),
         people: await peopleByIds(pool, peopleIds),
+        contacts,
         todos,
         teams,
         places,
@@ -111,6 +124,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
     return {
       entries: await onWire(own(entries)),
       people: await peopleByIds(pool, people),
+      contacts: [],
       todos: [],
       teams: [],
       places: [],

@@ -182,6 +182,7 @@ describe('what is looked for', () => {
     expect(await look('qqqqqq')).toEqual({
       entries: [],
       people: [],
+      contacts: [],
       todos: [],
       teams: [],
       places: [],

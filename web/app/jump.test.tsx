@@ -22,6 +22,7 @@ const found = (people: readonly unknown[] = [], more: Record<string, unknown> = 
   entries: [],
   people,
   teams: [],
+  contacts: [],
   todos: [],
   places: [],
   alike: false,

@@ -70,6 +70,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   const people = (found?.people ?? []).filter((one) => still(one.name))
   const teams = (found?.teams ?? []).filter((one) => still(one.name))
   const places = (found?.places ?? []).filter((one) => still(one.name))
+  const contacts = (found?.contacts ?? []).filter((one) => still(one.name))
   const todos = (found?.todos ?? []).filter((one) => still(one.title))
   const settings = query ? SETTINGS.filter((one) => wanted(one.name)) : []
   // Whoever types the beginning of a command means it; a word within one may mean much else.
@@ -94,6 +95,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
     entries.length +
       people.length +
       todos.length +
+      contacts.length +
       teams.length +
       places.length +
       settings.length +
@@ -197,6 +199,19 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
             >
               <span className="text-gentian underline underline-offset-2">All of them in a list</span>
             </Row>
+          </Command.Group>
+        )}
+        {contacts.length > 0 && (
+          <Command.Group heading="Contacts">
+            {contacts.map((one) => (
+              <Row
+                key={one.id}
+                value={`contact ${one.id}`}
+                onSelect={then(() => navigate(`/people?view=contacts&contact=${one.id}`))}
+              >
+                {one.name} <span className="text-soft">{one.organisation}</span>
+              </Row>
+            ))}
           </Command.Group>
         )}
         {todos.length > 0 && (

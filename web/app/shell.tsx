@@ -49,6 +49,8 @@ const SCREENS: readonly ScreenLink[] = [
 
 const TodoSheet = part(() => import('../todos/todo-sheet.tsx').then((m) => m.TodoSheet))
 
+const ContactSheet = part(() => import('../contacts/contact-sheet.tsx').then((m) => m.ContactSheet))
+
 const MeetingByAddress = part(() => import('./meeting-by-address.tsx').then((m) => m.MeetingByAddress))
 
 const Ringing = part(() => import('../conferences/ringing.tsx').then((m) => m.Ringing), { quiet: true })
@@ -276,6 +278,11 @@ export const Shell = () => {
           {search.get('todo') && (
             <Suspense>
               <TodoSheet />
+            </Suspense>
+          )}
+          {search.get('contact') && (
+            <Suspense>
+              <ContactSheet />
             </Suspense>
           )}
           {search.get('meeting') && (

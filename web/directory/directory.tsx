@@ -20,8 +20,8 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
-import { type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { type RefObject, Suspense, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { useLayerSets } from '../availability/layers.ts'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
@@ -30,6 +30,7 @@ import { useBrief } from '../openings/brief.tsx'
 import { withPeople } from '../openings/changed-brief.ts'
 import { directoryQuery } from '../people/people.ts'
 import { useKeys } from '../platform/keys.tsx'
+import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { LaneMenu } from '../ui/lane-menu.tsx'
@@ -216,7 +217,7 @@ const Narrowing = ({
 }
 
 /** Who is where, what time it is for them, are they free now, and when next? As far as each shares it. */
-export const People = () => {
+const Colleagues = () => {
   const { zone, person: me, session } = useMe()
   const now = useNow()
   const navigate = useNavigate()
@@ -308,8 +309,8 @@ export const People = () => {
   useKeys([{ keys: '/', does: 'Find a person', on: '/', run: () => field.current?.focus() }])
   return (
     <>
-      <h1 className="sr-only">People</h1>
       <div className="flex flex-wrap items-center gap-2 border-line border-b bg-shade px-3.5 py-2">
+        <WhichPeople />
         <Narrowing looking={looking} teams={teams} fieldRef={field} />
         <span role="status" className="text-soft text-sm">
           {directory.data &&
@@ -368,6 +369,54 @@ export const People = () => {
           </div>
         )}
       </div>
+    </>
+  )
+}
+
+const ContactList = part(() => import('../contacts/contact-list.tsx').then((m) => m.ContactList))
+
+/** Colleagues, or the people outside. */
+const WhichPeople = () => {
+  const [search] = useSearchParams()
+  const contacts = search.get('view') === 'contacts'
+  const link = (to: string, name: string, here: boolean) => (
+    <Link
+      to={to}
+      aria-current={here ? 'page' : undefined}
+      className="flex min-h-8 items-center border border-soft/50 bg-paper px-2.5 first:rounded-l-md last:rounded-r-md last:border-l-0 aria-[current]:bg-ink aria-[current]:text-ground max-md:min-h-thumb"
+    >
+      {name}
+    </Link>
+  )
+  return (
+    <nav aria-label="Which people" className="flex">
+      {link('/people', 'Colleagues', !contacts)}
+      {link('/people?view=contacts', 'Contacts', contacts)}
+    </nav>
+  )
+}
+
+/** Colleagues on their lanes, or the people outside with whom one has to do. */
+export const People = () => {
+  const [search] = useSearchParams()
+  return (
+    <>
+      <h1 className="sr-only">People</h1>
+      {search.get('view') === 'contacts' ? (
+        <>
+          <div className="flex flex-wrap items-center gap-2 border-line border-b bg-shade px-3.5 py-2">
+            <WhichPeople />
+            <span className="text-soft text-sm">Outside: only you see them.</span>
+          </div>
+          <div className="min-h-0 flex-1 overflow-y-auto px-4.5 py-3 max-md:px-2.5">
+            <Suspense fallback={<Loading what="your contacts" />}>
+              <ContactList />
+            </Suspense>
+          </div>
+        </>
+      ) : (
+        <Colleagues />
+      )}
     </>
   )
 }

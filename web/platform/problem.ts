@@ -35,3 +35,9 @@ export const problemCode = (error: unknown): string =>
 /** Facts that came with what went wrong. */
 export const problemMore = (error: unknown): Record<string, unknown> =>
   error instanceof ApiProblem ? (error.problem.more ?? {}) : {}
+
+/** What is wrong with which field, by its path. */
+export const problemFields = (error: unknown): Readonly<Record<string, string>> =>
+  error instanceof ApiProblem
+    ? Object.fromEntries((error.problem.fields ?? []).map(({ path, message }) => [path, message]))
+    : {}

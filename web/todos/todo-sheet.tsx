@@ -4,6 +4,7 @@ import { shortTime } from '@marmot/core/time'
 import { CalendarPlus } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
+import { About } from '../contacts/about.tsx'
 import { problemCode, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
@@ -76,6 +77,7 @@ const TodoRead = ({ todo, onChange, onGone }: { todo: Todo; onChange: () => void
       {facts.length > 0 && <p>{facts.join(' · ')}</p>}
       {todo.doneAt && <p>Done {shortTime(Date.parse(todo.doneAt), zone)}</p>}
       {todo.note && <p className="whitespace-pre-wrap">{textOfNote(todo.note)}</p>}
+      <About subject={{ kind: 'todo', id: todo.id }} />
       {todo.times.length > 0 && (
         <section aria-label="Time set aside">
           <h3 className="text-soft text-sm">Time set aside</h3>

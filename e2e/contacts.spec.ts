@@ -1,0 +1,98 @@
+import { expect, test } from '@playwright/test'
+import {
+  allTold,
+  expectAccessible,
+  expectNoSideways,
+  expectThumbs,
+  MARMOT,
+  sendAs,
+  sheetOf,
+  signIn,
+} from './person.ts'
+
+const card = (name: string, address: string) =>
+  ['BEGIN:VCARD', 'VERSION:4.0', `FN:${name}`, `EMAIL:${address}`, 'ORG:Faro Ropes', 'END:VCARD', ''].join(
+    '\r\n',
+  )
+
+test('whoever is invited stands among the contacts with all that was arranged; a file is taken in; a to-do is about somebody', async ({
+  browser,
+}, { retry }) => {
+  const n = retry + 1
+  const page = await signIn(browser, 'Catalina Reyes')
+  const guest = `petra${n}@rock.example`
+  const entryId = await sendAs(page, {
+    title: `Rock fall map ${n}`,
+    starts: '2026-12-09T15:10',
+    names: [],
+    guests: [{ address: guest, name: `Petra Vogel ${n}`, required: true }],
+  })
+  await allTold(page, entryId)
+  await page.getByRole('link', { name: 'People' }).click()
+  await page.getByRole('link', { name: 'Contacts' }).click()
+  const table = page.getByRole('table', { name: 'Contacts' })
+  await expect(table.getByRole('row', { name: new RegExp(guest) })).toContainText('from an invitation')
+  await expectAccessible(page, 'Contacts')
+
+  // A file is looked at before it is taken; the same file twice changes nothing.
+  const bring = () =>
+    page.getByLabel('A file of contacts').setInputFiles({
+      name: 'ropes.vcf',
+      mimeType: 'text/vcard',
+      buffer: Buffer.from(card(`Ines Faro ${n}`, `ines${n}@faro.example`)),
+    })
+  await bring()
+  await expect(page.getByText('1 new contact, 0 changed, 0 as they are here already.')).toBeVisible()
+  await page.getByRole('button', { name: 'Take in 1 contact' }).click()
+  await expect(table.getByRole('row', { name: new RegExp(`ines${n}@`) })).toContainText('from a file')
+  await bring()
+  await expect(page.getByText('0 new contacts, 0 changed, 1 as they are here already.')).toBeVisible()
+  await page.getByRole('button', { name: 'Close', exact: true }).click()
+
+  // Found by a word, in groups.
+  await page.getByLabel('Find in the contacts').fill(`ines${n} faro`)
+  await expect(table.getByRole('row')).toHaveCount(2)
+  await page.getByLabel('Find in the contacts').fill('')
+  await page.getByLabel('In groups').selectOption({ label: 'by organisation' })
+  await expect(table.getByRole('rowheader', { name: /^Faro Ropes/ })).toBeVisible()
+
+  // A to-do is about her, and stands on her page beside the meeting.
+  const todo = await page.request.post(`${MARMOT}/api/todos`, {
+    headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
+    data: { title: `Send Petra the map ${n}`, zone: 'America/Santiago', due: '2026-12-11T00:00' },
+  })
+  const { id } = await todo.json()
+  await page.goto(`${MARMOT}/time?todo=${id}`)
+  const sheet = sheetOf(page, `Send Petra the map ${n}`)
+  await sheet.getByLabel('About somebody').selectOption({ label: `Petra Vogel ${n}` })
+  await sheet.getByRole('button', { name: `Petra Vogel ${n}`, exact: true }).click()
+  const contact = sheetOf(page, `Petra Vogel ${n}`)
+  await expect(contact.getByRole('button', { name: new RegExp(`Rock fall map ${n}`) })).toBeVisible()
+  await expect(contact.getByRole('button', { name: new RegExp(`Send Petra the map ${n}`) })).toContainText(
+    'to do',
+  )
+  await expectAccessible(page, 'A contact')
+
+  // Changed, and taken back.
+  await contact.getByRole('button', { name: 'Change…' }).click()
+  await contact.getByLabel('Organisation').fill('Rock and Ice')
+  await contact.getByRole('button', { name: 'Save' }).click()
+  await expect(contact).toContainText('Rock and Ice')
+  await contact.getByRole('button', { name: 'Close' }).click()
+  await page.locator('#main').focus()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText(/^Undone: Petra Vogel/)).toBeVisible()
+
+  // On a phone.
+  const phone = await signIn(browser, 'Catalina Reyes', {
+    viewport: { width: 390, height: 844 },
+    hasTouch: true,
+    isMobile: true,
+  })
+  await phone.goto(`${MARMOT}/people?view=contacts`)
+  await phone.getByRole('button', { name: `Petra Vogel ${n}` }).tap()
+  await expect(sheetOf(phone, `Petra Vogel ${n}`)).toContainText('Send Petra the map')
+  await expectThumbs(phone, 'A contact on a phone')
+  await expectNoSideways(phone)
+  await expectAccessible(phone, 'A contact on a phone')
+})

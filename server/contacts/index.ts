@@ -1,0 +1,1 @@
+export { findContacts } from './store.ts'

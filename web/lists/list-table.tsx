@@ -1,0 +1,261 @@
+import { wordsIn } from '@marmot/core/search'
+import {
+  type ColumnDef,
+  flexRender,
+  getCoreRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from '@tanstack/react-table'
+import { ArrowDown, ArrowUp } from 'lucide-react'
+import { Fragment, type ReactNode, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { takeAwayCsv } from '../platform/csv.ts'
+import { Button, counted, Empty } from '../ui/parts.tsx'
+
+/** A column of a list. */
+export interface ListColumn<Row> {
+  readonly id: string
+  readonly head: string
+  /** What its rows are sorted by and found by. */
+  readonly value: (row: Row) => string | number
+  readonly cell?: (row: Row) => ReactNode
+  /** What a CSV file has, where that is something else. */
+  readonly csv?: (row: Row) => string
+  /** Left out on a narrow screen. */
+  readonly wide?: boolean
+  /** Under which words rows stand together, where they may be put in groups by this. */
+  readonly group?: (row: Row) => string
+}
+
+/** So many rows are made at first, and as many more each time that their end comes into sight. */
+const STEP = 150
+
+/** How many rows are made by now: more of them as one scrolls, since a row of thousands is a few elements. */
+const useGrowing = (count: number, anew: unknown) => {
+  const [shown, setShown] = useState(STEP)
+  const end = useRef<HTMLTableRowElement>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another order begins at its beginning.
+  useEffect(() => setShown(STEP), [anew])
+  useEffect(() => {
+    if (shown >= count || !end.current || typeof IntersectionObserver === 'undefined') return
+    const observer = new IntersectionObserver(
+      (seen) => seen.some((one) => one.isIntersecting) && setShown((now) => now + STEP),
+      { rootMargin: '600px' },
+    )
+    observer.observe(end.current)
+    return () => observer.disconnect()
+  }, [shown, count])
+  return { shown: typeof IntersectionObserver === 'undefined' ? count : shown, end }
+}
+
+/** Rows in the order in which their groups first come. */
+const inGroups = <Row,>(rows: readonly Row[], group: ((row: Row) => string) | undefined) => {
+  const groups = new Map<string, Row[]>()
+  for (const row of rows) {
+    const name = group?.(row) ?? ''
+    const known = groups.get(name)
+    if (known) known.push(row)
+    else groups.set(name, [row])
+  }
+  return [...groups]
+}
+
+const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb'
+
+/** A list: sorted by its heads, narrowed by words, put in groups, and taken away as CSV as it then stands. */
+export const ListTable = <Row,>({
+  label,
+  one,
+  many,
+  columns,
+  rows,
+  keyOf,
+  sortedBy,
+  csvName,
+  empty,
+  tools,
+}: {
+  label: string
+  /** What a row is, in words. */
+  one: string
+  many: string
+  columns: readonly ListColumn<Row>[]
+  rows: readonly Row[]
+  keyOf: (row: Row) => string
+  /** The column by which it is sorted at first. */
+  sortedBy: string
+  csvName: string
+  empty: ReactNode
+  tools?: ReactNode
+}) => {
+  const [sorting, setSorting] = useState<SortingState>([{ id: sortedBy, desc: false }])
+  const [text, setText] = useState('')
+  const [grouped, setGrouped] = useState('')
+  const words = useDeferredValue(text)
+  const defs = useMemo(
+    () =>
+      columns.map(
+        (column): ColumnDef<Row, string | number> => ({
+          id: column.id,
+          header: column.head,
+          accessorFn: column.value,
+          sortingFn: (a, b, id) => {
+            const [first, second] = [a.getValue<string | number>(id), b.getValue<string | number>(id)]
+            return typeof first === 'number' && typeof second === 'number'
+              ? first - second
+              : String(first).localeCompare(String(second))
+          },
+        }),
+      ),
+    [columns],
+  )
+  const data = useMemo(() => {
+    const looked = wordsIn(words)
+    if (looked.length === 0) return [...rows]
+    return rows.filter((row) => {
+      const said = wordsIn(columns.map((column) => column.value(row)).join(' '))
+      return looked.every((word) => said.some((each) => each.startsWith(word)))
+    })
+  }, [rows, words, columns])
+  const table = useReactTable({
+    data,
+    columns: defs,
+    state: { sorting },
+    onSortingChange: setSorting,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  })
+  const sorted = table.getSortedRowModel().rows
+  const groupOf = columns.find((column) => column.id === grouped)?.group
+  const groups = useMemo(
+    () =>
+      inGroups(
+        sorted.map((row) => row.original),
+        groupOf,
+      ),
+    [sorted, groupOf],
+  )
+  const { shown, end } = useGrowing(data.length, `${words} ${grouped} ${JSON.stringify(sorting)}`)
+  const takeAway = () =>
+    takeAwayCsv(
+      csvName,
+      columns.map((column) => column.head),
+      groups.flatMap(([, some]) =>
+        some.map((row) => columns.map((column) => column.csv?.(row) ?? String(column.value(row)))),
+      ),
+    )
+  const groupable = columns.filter((column) => column.group)
+  let made = 0
+  return (
+    <div>
+      <div className="flex flex-wrap items-center gap-2 pb-2">
+        <input
+          type="search"
+          aria-label={`Find in the ${label.toLowerCase()}`}
+          placeholder="Find in this list"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          className="min-h-8 w-56 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-thumb max-md:flex-1"
+        />
+        {groupable.length > 0 && (
+          <select
+            aria-label="In groups"
+            className={SELECT}
+            value={grouped}
+            onChange={(event) => setGrouped(event.target.value)}
+          >
+            <option value="">not in groups</option>
+            {groupable.map((column) => (
+              <option key={column.id} value={column.id}>
+                by {column.head.toLowerCase()}
+              </option>
+            ))}
+          </select>
+        )}
+        <p role="status" className="flex-1 text-soft text-sm">
+          {counted(data.length, one, many)}
+        </p>
+        {rows.length > 0 && (
+          <Button className="max-md:min-h-thumb" onClick={takeAway}>
+            Export as CSV
+          </Button>
+        )}
+        {tools}
+      </div>
+      {rows.length === 0 ? (
+        empty
+      ) : data.length === 0 ? (
+        <Empty>Nothing in this list has these words.</Empty>
+      ) : (
+        <table aria-label={label} className="w-full border-collapse">
+          <thead>
+            {table.getHeaderGroups().map((head) => (
+              <tr key={head.id} className="border-line border-b text-left">
+                {head.headers.map((header, i) => {
+                  const way = header.column.getIsSorted()
+                  return (
+                    <th
+                      key={header.id}
+                      aria-sort={way === 'asc' ? 'ascending' : way === 'desc' ? 'descending' : 'none'}
+                      className={`py-1 pr-3 font-normal ${columns[i]?.wide ? 'max-md:hidden' : ''}`}
+                    >
+                      <button
+                        type="button"
+                        onClick={header.column.getToggleSortingHandler()}
+                        className="flex items-center gap-1 text-soft text-sm hover:text-ink max-md:min-h-thumb"
+                      >
+                        {flexRender(header.column.columnDef.header, header.getContext())}
+                        {way === 'asc' && <ArrowUp size={13} aria-hidden />}
+                        {way === 'desc' && <ArrowDown size={13} aria-hidden />}
+                      </button>
+                    </th>
+                  )
+                })}
+              </tr>
+            ))}
+          </thead>
+          <tbody>
+            {groups.map(([name, some]) => {
+              if (made >= shown) return null
+              const rest = some.slice(0, shown - made)
+              made += rest.length
+              return (
+                <Fragment key={name}>
+                  {groupOf && (
+                    <tr>
+                      <th
+                        colSpan={columns.length}
+                        scope="rowgroup"
+                        className="pt-3 pb-1 text-left font-semibold"
+                      >
+                        {name || 'nothing said'}{' '}
+                        <span className="font-normal text-soft text-sm">({some.length})</span>
+                      </th>
+                    </tr>
+                  )}
+                  {rest.map((row) => (
+                    <tr key={keyOf(row)} className="border-line/60 border-b hover:bg-shade/60">
+                      {columns.map((column, i) => (
+                        <td
+                          key={column.id}
+                          className={`py-1 pr-3 ${i > 0 ? 'text-soft' : ''} ${column.wide ? 'max-md:hidden' : ''}`}
+                        >
+                          {column.cell ? column.cell(row) : column.value(row)}
+                        </td>
+                      ))}
+                    </tr>
+                  ))}
+                </Fragment>
+              )
+            })}
+            {shown < data.length && (
+              <tr ref={end}>
+                <td className="py-2 text-soft">More…</td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+      )}
+    </div>
+  )
+}
