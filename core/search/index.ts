@@ -13,6 +13,14 @@ export const wordsIn = (text: string): string[] =>
     ),
   ].slice(0, MOST_WORDS)
 
+/** All words of a text as they are compared where a page looks through its own rows: small, and without their accents. */
+export const plainWords = (text: string): string[] =>
+  text
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .match(/[\p{L}\p{N}]+/gu) ?? []
+
 /** When something is that was found; null where it has no date any more. In milliseconds. */
 interface Dated {
   readonly start: number

@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import { bySoonest, wordsIn } from './index.ts'
+import { bySoonest, plainWords, wordsIn } from './index.ts'
+
+describe('words of a row', () => {
+  it('are all of them, small and without accents', () => {
+    expect(plainWords('Zdeňka HORÁKOVÁ, 12-mm drill')).toEqual(['zdenka', 'horakova', '12', 'mm', 'drill'])
+    expect(plainWords(' ')).toEqual([])
+  })
+})
 
 describe('the words of a search', () => {
   it.each([

@@ -1,4 +1,4 @@
-import { wordsIn } from '@marmot/core/search'
+import { plainWords } from '@marmot/core/search'
 import {
   type ColumnDef,
   flexRender,
@@ -18,6 +18,9 @@ export interface ListColumn<Row> {
   readonly head: string
   /** What its rows are sorted by and found by. */
   readonly value: (row: Row) => string | number
+  /** By which words it is found, where its value is a number. */
+  readonly words?: (row: Row) => string
+  /** What is shown, where that is not its value. */
   readonly cell?: (row: Row) => ReactNode
   /** What a CSV file has, where that is something else. */
   readonly csv?: (row: Row) => string
@@ -110,10 +113,10 @@ export const ListTable = <Row,>({
     [columns],
   )
   const data = useMemo(() => {
-    const looked = wordsIn(words)
+    const looked = plainWords(words)
     if (looked.length === 0) return [...rows]
     return rows.filter((row) => {
-      const said = wordsIn(columns.map((column) => column.value(row)).join(' '))
+      const said = plainWords(columns.map((column) => column.words?.(row) ?? column.value(row)).join(' '))
       return looked.every((word) => said.some((each) => each.startsWith(word)))
     })
   }, [rows, words, columns])
@@ -141,7 +144,9 @@ export const ListTable = <Row,>({
       csvName,
       columns.map((column) => column.head),
       groups.flatMap(([, some]) =>
-        some.map((row) => columns.map((column) => column.csv?.(row) ?? String(column.value(row)))),
+        some.map((row) =>
+          columns.map((column) => column.csv?.(row) ?? String(column.words?.(row) ?? column.value(row))),
+        ),
       ),
     )
   const groupable = columns.filter((column) => column.group)
@@ -240,7 +245,7 @@ export const ListTable = <Row,>({
                           key={column.id}
                           className={`py-1 pr-3 ${i > 0 ? 'text-soft' : ''} ${column.wide ? 'max-md:hidden' : ''}`}
                         >
-                          {column.cell ? column.cell(row) : column.value(row)}
+                          {column.cell?.(row) ?? column.value(row)}
                         </td>
                       ))}
                     </tr>

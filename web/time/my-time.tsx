@@ -32,7 +32,7 @@ import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
 const FoundList = part(() => import('../search/found-list.tsx').then((m) => m.FoundList))
 
-const EntryList = part(() => import('../entries/entry-list.tsx').then((m) => m.EntryList))
+const DayList = part(() => import('./day-list.tsx').then((m) => m.DayList))
 const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
 
 const MOST_LANE = 84
@@ -400,7 +400,13 @@ export const MyTime = () => {
                 <FoundList text={find} />
               </div>
             ) : (
-              <EntryList occurrences={days.listed} categories={days.categories} onOpen={hand.openDate} />
+              <DayList
+                occurrences={days.listed}
+                todos={days.listedTodos}
+                categories={days.categories}
+                onOpen={hand.openDate}
+                onTodo={(todo) => todos.show(todo.id)}
+              />
             )}
           </Suspense>
         ) : (

@@ -106,6 +106,10 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
       ),
     [entries.data, inLens, filter.filter],
   )
+  const listedTodos = useMemo(
+    () => (filter.active ? [] : Array.from({ length: lens.days }, (_, i) => dueOn(lens.first + i)).flat()),
+    [filter.active, lens, dueOn],
+  )
   return {
     view,
     entries,
@@ -130,6 +134,8 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     categories: categories.data?.categories ?? [],
     /** The dates of the list: in the lens, and as the filter wants them. */
     listed,
+    /** What is due in the lens, where nothing is filtered: a filter is for entries. */
+    listedTodos,
     lookOf,
     faint,
     mayChange,

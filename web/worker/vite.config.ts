@@ -22,7 +22,7 @@ const NEEDED = [
   'app/my-menu.tsx',
   'answers/outbox.ts',
   'answers/unsent.tsx',
-  'entries/entry-list.tsx',
+  'time/day-list.tsx',
   'entries/note-view.tsx',
   'lanes/upright.tsx',
   'now/lately.tsx',
