@@ -213,6 +213,32 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
   })
   const todo = '/api/todos/:todoId'
   const ofTodo = `/api/todos/${todoMade.id}`
+  const rosa = await ask<{ id: string }>('POST', '/api/contacts', '/api/contacts', {
+    name: 'Rosa Lind',
+    addresses: ['rosa.asked@lodestar.example'],
+  })
+  const contact = '/api/contacts/:contactId'
+  const ofContact = `/api/contacts/${rosa.id}`
+  await get('/api/contacts')
+  await get(contact, ofContact)
+  await ask('PUT', contact, ofContact, {
+    name: 'Rosa',
+    addresses: ['rosa.asked@lodestar.example'],
+    version: 1,
+  })
+  await ask('PUT', `${contact}/about`, `${ofContact}/about`, { kind: 'todo', id: todoMade.id, about: true })
+  await get('/api/contacts/about', `/api/contacts/about?kind=todo&id=${todoMade.id}`)
+  const file = await large.send('GET', '/api/contacts/file')
+  await file.body?.cancel()
+  await ask('GET', '/api/contacts/file', '/api/health')
+  await large.send(
+    'POST',
+    '/api/contacts/file?take=no',
+    Buffer.from('BEGIN:VCARD\r\nVERSION:4.0\r\nFN:x\r\nEND:VCARD\r\n'),
+  )
+  await ask('POST', '/api/contacts/file', '/api/health')
+  await ask('DELETE', contact, ofContact)
+  await ask('POST', `${contact}/restore`, `${ofContact}/restore`)
   await get('/api/todos')
   await get(todo, ofTodo)
   await ask('PUT', todo, ofTodo, { title: 'Order blades', zone: 'Europe/Vienna', version: 1 })
