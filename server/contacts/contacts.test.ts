@@ -48,6 +48,28 @@ describe('a contact', () => {
     expect((await aroha.get(`/api/contacts/${noor?.id}`)).status).toBe(404)
   })
 
+  it('is made once of those whom several meetings invite in the same moment, in whatever order', async () => {
+    const guests = ['ada', 'bela', 'cleo'].map((name) => ({
+      address: `${name}@tarn.example`,
+      name,
+      required: true,
+    }))
+    const sent = await Promise.all(
+      Array.from({ length: 6 }, (_, i) =>
+        catalina.send('POST', '/api/meetings', {
+          ...aMeeting({ title: `At once ${i}`, starts: `2026-12-1${i}T10:00`, places: [] }),
+          guests: i % 2 ? guests : guests.toReversed(),
+        }),
+      ),
+    )
+    expect(sent.map((one) => one.status)).toEqual(Array(6).fill(200))
+    await Promise.all([all(catalina), all(catalina)])
+    const made = (await all(catalina)).filter((one) =>
+      one.addresses.some((each) => each.endsWith('@tarn.example')),
+    )
+    expect(made.map((one) => one.name).sort()).toEqual(['ada', 'bela', 'cleo'])
+  })
+
   it('is made by hand once, changed by its version, deleted, and brought back with its addresses', async () => {
     const key = randomUUID()
     const body = {

@@ -32,6 +32,7 @@ import {
   readContact,
   readContacts,
   setContactDeleted,
+  settleContacts,
   updateContact,
 } from './store.ts'
 
@@ -71,6 +72,7 @@ export const contactsRoutes = ({ mount, deps }: Routes): void => {
     })
 
   mount(listContacts, async ({ asker }) => {
+    await transaction(pool, (sql) => settleContacts(sql, asker.id, clock()))
     const contacts = await readContacts(pool, asker.id, MOST_CONTACTS)
     return { contacts: contacts.slice(0, MOST_CONTACTS), more: contacts.length > MOST_CONTACTS }
   })

@@ -33,6 +33,32 @@ const LAST = `(select x.contact_id, max(lower(a.span)) as last
   join attendance a on a.participant_id = m.id
  where x.person_id = $1 and not x.gone group by x.contact_id)`
 
+/** Makes contacts of the addresses that are due: of one person, or of everybody. */
+export const settleContacts = async (sql: Sql, personId: string | null, now: number): Promise<void> => {
+  const made = await sql.query<{ id: string }>(
+    `with due as (delete from contact_due where $1::uuid is null or person_id = $1 returning *),
+     fresh as materialized (
+       select gen_random_uuid() as id, person_id, address, max(name) as name from due d
+        where not exists (select 1 from contact_address x where x.person_id = d.person_id and x.address = d.address and not x.gone)
+        group by person_id, address),
+     made as (
+       insert into contact (id, person_id, uid, name, made_by, created_at, changed_at)
+       select id, person_id, id::text, left(name, 200), 'invitation', $2, $2 from fresh),
+     addressed as (
+       insert into contact_address (contact_id, person_id, address, place)
+       select id, person_id, address, 0 from fresh on conflict do nothing)
+     select id from fresh`,
+    [personId, at(now)],
+  )
+  // Whoever gave the address to a contact by hand in the same moment has it.
+  if (made.rowCount)
+    await sql.query(
+      `delete from contact c where c.id = any($1)
+          and not exists (select 1 from contact_address x where x.contact_id = c.id)`,
+      [made.rows.map((row) => row.id)],
+    )
+}
+
 /** A person's contacts by name, at most `most` and one more. */
 export const readContacts = async (sql: Sql, personId: string, most: number): Promise<Contact[]> =>
   (

@@ -51,24 +51,22 @@ create index about_todo on about (todo_id) where todo_id is not null;
 create index participant_guest on participant (guest_address) where guest_address is not null;
 create index entry_organizer_address on entry (organizer_address) where organizer_address is not null;
 
--- Makes a contact of an address that somebody invites, or that invites them, unless it is known to them or a colleague's.
-create function note_contact(whose uuid, given text, called text) returns void language plpgsql as $$
-declare made uuid;
-begin
-  if exists (select 1 from person where address = given)
-     or exists (select 1 from contact_address where person_id = whose and address = given and not gone) then
-    return;
-  end if;
-  insert into contact (person_id, uid, name, made_by, created_at, changed_at)
-    values (whose, gen_random_uuid()::text, coalesce(nullif(trim(called), ''), given), 'invitation', now(), now())
-    returning id into made;
-  insert into contact_address (contact_id, person_id, address, place) values (made, whose, given, 0)
-    on conflict do nothing;
-  -- Somebody else made the same at the same moment.
-  if not found then
-    delete from contact where id = made;
-  end if;
-end $$;
+-- Addresses of which contacts are to be made. Nothing waits for another here: whoever sends a meeting holds locks on other things,
+-- and two who made the same contact at once could wait for one another for ever.
+create table contact_due (
+  person_id uuid not null references person on delete cascade,
+  address text not null,
+  name text not null
+);
+create index contact_due_person on contact_due (person_id);
+
+-- An address that somebody invites, or that invites them, is to be a contact of theirs, unless it is one or a colleague's.
+create function note_contact(whose uuid, given text, called text) returns void language sql as $$
+  insert into contact_due (person_id, address, name)
+  select whose, given, coalesce(nullif(trim(called), ''), given)
+   where not exists (select 1 from person where address = given)
+     and not exists (select 1 from contact_address where person_id = whose and address = given and not gone)
+$$;
 
 create function note_guest() returns trigger language plpgsql as $$
 begin

@@ -129,7 +129,7 @@ const ForWhom = ({
   )
 }
 
-const NEXT_STEP = 10
+const STEP_PERCENT = 10
 
 /** How far it is, in steps of ten percent. */
 export const HowFar = ({ value, onChange }: { value: number; onChange: (percent: number) => void }) => (
@@ -140,7 +140,7 @@ export const HowFar = ({ value, onChange }: { value: number; onChange: (percent:
         type="range"
         min={0}
         max={100}
-        step={NEXT_STEP}
+        step={STEP_PERCENT}
         value={value}
         className="h-8 w-full accent-gentian max-md:h-thumb"
         onChange={(event) => onChange(Number(event.target.value))}
