@@ -10,7 +10,7 @@ import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { dayAddress } from '../search/day-address.ts'
 import { Button, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet, SheetFoot } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot, useLateFirst } from '../ui/sheet.tsx'
 import { type ContactBody, useContact, useContactInAddress, useContactWrites } from './contacts.ts'
 
 const ZONES = Intl.supportedValuesOf('timeZone')
@@ -254,6 +254,7 @@ const ContactRead = ({
   const writes = useContactWrites()
   const { brief, change } = useBrief()
   const [address] = contact.addresses
+  const first = useLateFirst<HTMLButtonElement>()
   const zone = contact.zone ? zoneTable(contact.zone) : null
   const remove = async () => {
     try {
@@ -306,6 +307,7 @@ const ContactRead = ({
         {address && (
           <Button
             tone="primary"
+            ref={first}
             data-first
             onClick={() => {
               change(withGuest(brief, { name: contact.name, address }))

@@ -9,7 +9,7 @@ import { problemCode, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { Button, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
-import { Sheet, SheetFoot } from '../ui/sheet.tsx'
+import { Sheet, SheetFoot, useLateFirst } from '../ui/sheet.tsx'
 import { HowFar, TodoForm } from './todo-form.tsx'
 import { todoFacts } from './todo-line.tsx'
 import { TodoList } from './todo-list.tsx'
@@ -62,6 +62,7 @@ const TodoRead = ({ todo, onChange, onGone }: { todo: Todo; onChange: () => void
   const [busy, setBusy] = useState(false)
   const [giving, setGiving] = useState(false)
   const mine = todo.ownerId === person.id
+  const first = useLateFirst<HTMLButtonElement>()
   const attempt = async (work: () => Promise<unknown>) => {
     setBusy(true)
     try {
@@ -132,6 +133,7 @@ const TodoRead = ({ todo, onChange, onGone }: { todo: Todo; onChange: () => void
         )}
         <Button
           tone="primary"
+          ref={first}
           data-first
           disabled={busy}
           onClick={() =>

@@ -32,13 +32,18 @@ export const useTodos = () =>
   })
 
 /** One to-do, also one that was done long ago. */
-export const useTodo = (todoId: string | null) =>
-  useQuery({
+export const useTodo = (todoId: string | null) => {
+  const queries = useQueryClient()
+  return useQuery({
     queryKey: todosKey('one', todoId ?? ''),
     queryFn: ({ signal }) => call(readTodo, { params: { todoId: todoId ?? '' }, signal }),
     enabled: todoId !== null,
+    // As the list has it, until it is here.
+    placeholderData: () =>
+      queries.getQueryData<{ todos: Todo[] }>(todosKey('lately'))?.todos.find((one) => one.id === todoId),
     meta: { heeds: [heed(todosEvent), ...ON_MY_TIME] },
   })
+}
 
 export type TodoBody = z.input<(typeof CreateTodo)['body']>
 

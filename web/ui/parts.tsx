@@ -1,5 +1,5 @@
 import { TriangleAlert } from 'lucide-react'
-import { type ButtonHTMLAttributes, type ReactNode, useId } from 'react'
+import { type ButtonHTMLAttributes, type ReactNode, type Ref, useId } from 'react'
 
 type Tone = 'primary' | 'plain' | 'quiet' | 'trouble'
 
@@ -15,7 +15,7 @@ export const Button = ({
   tone = 'plain',
   className = '',
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) => (
+}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone; ref?: Ref<HTMLButtonElement> }) => (
   <button
     type="button"
     className={`inline-flex min-h-8 items-center justify-center gap-1.5 rounded-md px-3 py-1 disabled:cursor-not-allowed disabled:opacity-55 ${TONES[tone]} ${className}`}

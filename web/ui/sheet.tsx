@@ -60,6 +60,21 @@ const giveBack = (before: Element | null): void => {
   if (place instanceof HTMLElement) place.focus({ preventScroll: true })
 }
 
+/**
+ * Takes the focus to what one came for, where that comes after the sheet has opened and nobody has gone elsewhere meanwhile. Gives
+ * the ref of it.
+ */
+export const useLateFirst = <T extends HTMLElement>() => {
+  const ref = useRef<T>(null)
+  useEffect(() => {
+    const sheet = ref.current?.closest('[role=dialog]')
+    const active = document.activeElement
+    if (active === document.body || active === sheet || active?.closest('[role=dialog] [aria-label=Close]'))
+      ref.current?.focus()
+  }, [])
+  return ref
+}
+
 /** What can be done with what a sheet shows: at its foot, in sight and in its place however long the sheet is, and while more comes. */
 export const SheetFoot = ({ children }: { children: ReactNode }) => (
   <div className="sticky -bottom-4 z-10 -mx-5 mt-auto -mb-4 flex flex-wrap items-center justify-end gap-2 border-line border-t bg-paper px-5 py-3 max-md:*:px-2 max-md:[&_svg]:hidden">
