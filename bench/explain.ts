@@ -26,6 +26,8 @@ const STEADY = new Set([
   'trained_person',
   'setting',
   'reminder_length',
+  // Emptied each minute.
+  'contact_due',
   'migration',
 ])
 /** The job queue's own, which look after themselves; and PostgreSQL's. */
