@@ -87,6 +87,7 @@ describe('contacts as vCards', () => {
       card: { addresses: many.slice(0, MOST_ADDRESSES).map((line) => line.slice(6)) },
       refused: [`Of its ${MOST_ADDRESSES + 2} addresses the first ${MOST_ADDRESSES} were taken.`],
     })
+    expect(read(V4, 'FN:Rosa', 'REV:00000101T000000Z').card?.changedAt).toBeNull()
     expect(read(V4, 'FN:Rosa', 'EMAIL:nowhere', 'FBURL:javascript:alert(1)', 'TZ:Mars/Base')).toMatchObject({
       card: { addresses: [], freeBusy: null, zone: null },
       refused: ['One of its addresses is none.'],

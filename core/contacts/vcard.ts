@@ -110,7 +110,8 @@ const webAddress = (text: string): string | null => {
 
 const instantOf = (text: string): Instant | null => {
   const at = Date.parse(text.replace(/^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)/, '$1-$2-$3T$4:$5:$6'))
-  return Number.isNaN(at) ? null : at
+  // Another year is a mistake, and none that a database keeps.
+  return at >= Date.UTC(1900, 0, 1) && at < Date.UTC(2200, 0, 1) ? at : null
 }
 
 /** One card, and in words what of it was not taken; or why all of it was not. */

@@ -78,6 +78,10 @@ describe('a to-do in a calendar', () => {
     expect(read('SUMMARY:x', 'DTSTART:20261127T140000Z').todo).toMatchObject({ due: null })
   })
 
+  it('was done at no time that nobody can mean', () => {
+    expect(read('SUMMARY:x', 'COMPLETED:10000101T000000Z').todo).toMatchObject({ done: true, doneAt: null })
+  })
+
   it.each([
     [
       ['SUMMARY:x', 'DUE;VALUE=DATE:20261127', 'RRULE:FREQ=WEEKLY'],

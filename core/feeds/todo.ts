@@ -1,5 +1,5 @@
 import ICAL from 'ical.js'
-import { LONGEST_MINUTES, textOfNote } from '../entries/index.ts'
+import { LONGEST_MINUTES } from '../entries/index.ts'
 import { oneLine } from '../text/index.ts'
 import { dayOf, type Instant, MINUTE, toWall, type Wall, wallOf, zoneTable } from '../time/index.ts'
 import type { Revision } from './entry.ts'
@@ -15,6 +15,7 @@ import {
   Refusal,
   textOf,
 } from './event.ts'
+import { addNote } from './note.ts'
 import { timeProperty, utcTime } from './zone-component.ts'
 
 /** A to-do as it goes out to, or comes in from, iCalendar (RFC 5545 section 3.6.2). `note` is HTML. */
@@ -59,6 +60,13 @@ const minutesOf = ({ event }: Parsed): number | null => {
   } catch {
     return null
   }
+}
+
+/** When it was done; nothing where that cannot be meant. */
+const doneAtOf = (value: unknown): Instant | null => {
+  if (!isTime(value)) return null
+  const at = Math.floor(value.toUnixTime()) * 1000
+  return inYears(at) ? at : null
 }
 
 /** When it is due: as it says, or as long after its beginning as it takes. */
@@ -113,7 +121,7 @@ export const readTodo = (of: FileTimes, read: Parsed): ReadTodo => {
       priority: within(event.getFirstPropertyValue('priority'), 9),
       percent: done ? 100 : percent,
       done,
-      doneAt: isTime(completed) ? Math.floor(completed.toUnixTime()) * 1000 : null,
+      doneAt: doneAtOf(completed),
       category: category || null,
     },
     partly: troubles.length ? troubles.join(' ') : null,
@@ -144,13 +152,7 @@ export const todoComponent = (todo: CalendarTodo, stamp: Instant): ICAL.Componen
   component.addPropertyWithValue('dtstamp', utcTime(stamp))
   if (todo.sequence) component.addPropertyWithValue('sequence', todo.sequence)
   component.addPropertyWithValue('summary', todo.title)
-  if (todo.note) {
-    component.addPropertyWithValue('description', textOfNote(todo.note))
-    const formatted = new ICAL.Property('x-alt-desc')
-    formatted.setParameter('fmttype', 'text/html')
-    formatted.setValue(todo.note)
-    component.addProperty(formatted)
-  }
+  if (todo.note) addNote(component, todo.note)
   if (todo.due !== null)
     component.addProperty(timeProperty('due', todo.due, { zone: todo.zone, allDay: todo.dueAllDay }))
   if (todo.minutes !== null) {

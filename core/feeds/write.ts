@@ -1,9 +1,9 @@
 import ICAL from 'ical.js'
-import { textOfNote } from '../entries/note.ts'
 import { nextDates, readRule, writeRule } from '../recurrence/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
 import { DAY, dayOf, dayText, type Instant, instantOf, MINUTE, type Wall, zoneTable } from '../time/index.ts'
 import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
+import { addNote } from './note.ts'
 import { type CalendarTodo, todoComponent } from './todo.ts'
 import { type Timed, timeProperty, utcTime, zoneComponent } from './zone-component.ts'
 
@@ -45,13 +45,7 @@ const addWords = (
 ): void => {
   if (words.title !== null) event.addPropertyWithValue('summary', words.title)
   if (words.place) event.addPropertyWithValue('location', words.place)
-  if (words.note) {
-    event.addPropertyWithValue('description', textOfNote(words.note))
-    const formatted = new ICAL.Property('x-alt-desc')
-    formatted.setParameter('fmttype', 'text/html')
-    formatted.setValue(words.note)
-    event.addProperty(formatted)
-  }
+  if (words.note) addNote(event, words.note)
   if (words.shows !== null) {
     event.addPropertyWithValue('transp', words.shows === 'listed' ? 'TRANSPARENT' : 'OPAQUE')
     event.addPropertyWithValue('status', words.shows === 'tentative' ? 'TENTATIVE' : 'CONFIRMED')

@@ -208,6 +208,16 @@ describe('contacts in a file', () => {
     expect(await named(aroha, 'Ines Faro')).toMatchObject({ organisation: 'Faro Ropes and Nets' })
   })
 
+  it('are brought back by undo only where the file was not taken again meanwhile', async () => {
+    const text = card('UID:again', 'FN:Ada Tarn')
+    await send(text, 'yes')
+    const first = await named(aroha, 'Ada Tarn')
+    await aroha.send('DELETE', `/api/contacts/${first?.id}`)
+    await send(text, 'yes')
+    const back = await aroha.send('POST', `/api/contacts/${first?.id}/restore`)
+    expect([back.status, problemOf(back).code]).toEqual([409, 'there-again'])
+  })
+
   it('are known by their address where the file calls them otherwise', async () => {
     const known = await make(aroha, { name: 'Kofi Mensah', addresses: ['kofi@sea.example'] })
     const text = card('UID:other', 'FN:Kofi A. Mensah', 'EMAIL:kofi@sea.example', 'TEL:+1 709')

@@ -33,6 +33,7 @@ import {
   readContacts,
   setContactDeleted,
   settleContacts,
+  UID_TAKEN,
   updateContact,
 } from './store.ts'
 
@@ -47,7 +48,13 @@ const takenMeanwhile = (error: unknown): unknown =>
         'address-taken',
         'One of the addresses was given to another contact a moment ago.',
       )
-    : error
+    : isRefusedBy(error, UID_TAKEN)
+      ? new ProblemError(
+          409,
+          'there-again',
+          'The same contact came from a file meanwhile: it is there already.',
+        )
+      : error
 
 const tooMuch = (error: unknown): unknown =>
   error instanceof ThreadEnded

@@ -12,6 +12,8 @@ export const MOST_ARRANGED = 200
 
 /** The name PostgreSQL gives the refusal of an address that another contact has. */
 export const ADDRESS_TAKEN = 'contact_address_once'
+/** That of a contact that came from a file and is there again. */
+export const UID_TAKEN = 'contact_uid'
 
 const ADDRESSES =
   'array(select x.address from contact_address x where x.contact_id = c.id order by x.place, x.address)'

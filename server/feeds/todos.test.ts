@@ -2,7 +2,7 @@ import type { ImportPreview } from '@marmot/contract/feeds'
 import type { Todo } from '@marmot/contract/todo'
 import { readCalendar } from '@marmot/core/feeds'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type Client, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
+import { type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 let marmot: TestMarmot
 let wanjiru: Client
@@ -73,6 +73,26 @@ describe('to-dos in a calendar file', () => {
     expect(await todosOf(wanjiru, 'Wax')).toEqual([])
     // What was changed since stays.
     expect(await todosOf(wanjiru, 'Order blades')).toHaveLength(1)
+  })
+
+  it('are brought back by undo only where the file was not taken again meanwhile', async () => {
+    const file = calendar(['UID:again', 'SUMMARY:Once more'])
+    await take(declan, await look(declan, file))
+    const [todo] = await todosOf(declan, 'Once more')
+    await declan.send('DELETE', `/api/todos/${todo?.id}?version=1`)
+    await take(declan, await look(declan, file))
+    const back = await declan.send('POST', `/api/todos/${todo?.id}/restore`)
+    expect([back.status, problemOf(back).code]).toEqual([409, 'there-again'])
+  })
+
+  it('that are put back have no category where that is gone', async () => {
+    await take(declan, await look(declan, calendar(['UID:sorted', 'SUMMARY:Sorted', 'CATEGORIES:Gone'])))
+    const [first] = await todosOf(declan, 'Sorted')
+    const newer = ['UID:sorted', 'SUMMARY:Sorted', 'SEQUENCE:1', 'PRIORITY:1']
+    const { changeId } = await take(declan, await look(declan, calendar(newer)))
+    await declan.send('DELETE', `/api/categories/${first?.categoryId}`)
+    expect((await declan.send('POST', `/api/changes/${changeId}/undo`)).status).toBe(200)
+    expect((await todosOf(declan, 'Sorted'))[0]).toMatchObject({ priority: 0, categoryId: null })
   })
 
   it('go out with all of one’s own, and coming back they change nothing', async () => {

@@ -103,7 +103,9 @@ export const undoTodos = async (sql: Sql, changeId: string, ownerId: string, now
     [changeId, at(now)],
   )
   const back = await sql.query(
-    `update todo t set (${COLUMNS}) = (select ${COLUMNS.replace(/\w+/g, 'r.$&')} from jsonb_populate_record(t, c.was) r),
+    `update todo t set (${COLUMNS}) = (select ${COLUMNS.replace(/\w+/g, 'r.$&')}
+          from jsonb_populate_record(t, jsonb_set(c.was, '{category_id}',
+            coalesce((select to_jsonb(g.id) from category g where g.id::text = c.was ->> 'category_id'), 'null'))) r),
         version = t.version + 1, changed_at = $2 from todo_change c
       where c.change_id = $1 and c.todo_id = t.id and c.was is not null and c.version = t.version`,
     [changeId, at(now)],

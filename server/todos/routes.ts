@@ -12,7 +12,7 @@ import { type Given, type TodoRefusal, todoNotices, todoRefusal } from '@marmot/
 import { noteOrProblem } from '../entries/index.ts'
 import { addTodoNotices } from '../notices/index.ts'
 import { peopleByIds } from '../people/index.ts'
-import { type Sql, transaction } from '../platform/database.ts'
+import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
 import { tellTodos } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
@@ -23,6 +23,7 @@ import {
   MOST_TODOS,
   readTodo,
   readTodos,
+  SOURCE_TAKEN,
   setTodoDeleted,
   type TodoState,
   updateTodo,
@@ -194,6 +195,13 @@ export const todosRoutes = ({ mount, deps }: Routes): void => {
       if (kept.deleted) await setTodoDeleted(sql, kept.id, null, clock())
       await tellTodos(sql, concerned(kept.ownerId, kept.givenTo))
       return seenBy(sql, kept.id, asker.id)
+    }).catch((error) => {
+      if (!isRefusedBy(error, SOURCE_TAKEN)) throw error
+      throw new ProblemError(
+        409,
+        'there-again',
+        'The same to-do came from a file meanwhile: it is on your list already.',
+      )
     }),
   )
 }

@@ -25,6 +25,9 @@ export interface KeptTodo extends TodoState {
   readonly deleted: boolean
 }
 
+/** The name PostgreSQL gives the refusal of a to-do that came from a file and is there again. */
+export const SOURCE_TAKEN = 'todo_source'
+
 /** More than these nobody is shown at once. */
 export const MOST_TODOS = 5000
 
