@@ -16,6 +16,8 @@ export const span = z.object({
   entryId: id.optional(),
   /** Kept free before or after a meeting: taken, but no part of it. */
   gap: z.boolean().optional(),
+  /** A day off of their whole site: a public holiday, or one on which it is closed; its title is what it is called. */
+  dayOff: z.boolean().optional(),
 })
 export type SpanOnWire = z.infer<typeof span>
 
@@ -115,3 +117,6 @@ export const previewAvailability = route({
 
 /** People's time changed; for those who may know of it at all, since any of them may be looking at it. */
 export const timeEvent = event('time', { people: z.array(id) })
+
+/** Days off of sites changed; for everybody, since they are on everybody’s lanes. */
+export const holidaysEvent = event('holidays', {})

@@ -53,6 +53,8 @@ export const listEntries = route({
       elsewhere: z
         .array(z.object({ start: instant, end: instant, state: z.enum(SPAN_STATES), title: z.string() }))
         .default([]),
+      /** Days off of the person’s site, by their names: holidays, and days on which it is closed. */
+      daysOff: z.array(z.object({ start: instant, end: instant, title: z.string() })).default([]),
       /** Parts of the range of which nothing is known: of calendars elsewhere, or beyond what a device has kept. */
       unknown: z.array(z.object({ start: instant, end: instant })).default([]),
       hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),

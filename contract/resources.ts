@@ -38,8 +38,8 @@ export const resource = z.object({
   /** Names its picture, where it has one: another picture has another name. */
   picture: z.string().nullable(),
   rules: placeRules,
-  /** When it is closed besides; those of one closure that repeats have the same id. */
-  closed: z.array(z.object({ start: instant, end: instant, reason: z.string(), closureId: id })),
+  /** When it is closed besides; those of one closure that repeats have the same id. Without one, its whole site is. */
+  closed: z.array(z.object({ start: instant, end: instant, reason: z.string(), closureId: id.nullable() })),
   /** Why the asker may not have it; null where they may. */
   mayNot: z.enum(MAY_NOT).nullable(),
   /** How many reservations of it to come the asker has, where that has a limit. */

@@ -1,13 +1,25 @@
 import { addItem, agendaText, readAgenda } from '@marmot/core/agenda'
 import type { Told } from '@marmot/core/letters'
 import { whereAreThey, whereInWords } from '@marmot/core/reservations'
-import { dayOf, dayText, type Instant, toWall, wallOf, wallText, zoneTable } from '@marmot/core/time'
+import {
+  dayOf,
+  dayText,
+  type Instant,
+  toWall,
+  wallOf,
+  wallText,
+  weekStart,
+  zoneTable,
+} from '@marmot/core/time'
+import { yearsAt } from '@marmot/server/holidays/keeping.ts'
+import { publicHolidays } from '@marmot/server/holidays/public.ts'
+import { keepHolidays } from '@marmot/server/holidays/store.ts'
 import { hash } from '@node-rs/argon2'
 import type pg from 'pg'
 import * as Y from 'yjs'
 import { type Demo, type DemoEntry, generate } from './generate.ts'
 import { seeded } from './random.ts'
-import { TODOS } from './scenario.ts'
+import { CLOSED_DAYS, TODOS } from './scenario.ts'
 
 type Column = { name: string; type: string }
 
@@ -44,8 +56,8 @@ const loadPeople = async (sql: pg.ClientBase, demo: Demo, password: string): Pro
   await insertAll(
     sql,
     'site',
-    'id uuid, name, zone',
-    demo.sites.map((site) => [site.id, site.name, site.zone]),
+    'id uuid, name, zone, region',
+    demo.sites.map((site) => [site.id, site.name, site.zone, site.region]),
   )
   await insertAll(
     sql,
@@ -425,6 +437,7 @@ export const loadDemo = async (
     )
     await loadOwn(sql, demo, now, partnerUrl)
     await loadTodos(sql, demo, now)
+    await loadDaysOff(sql, demo, now)
     await sql.query("insert into setting (name, value) values ('demo', $1)", [
       JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) }),
     ])
@@ -437,6 +450,27 @@ export const loadDemo = async (
   }
   await pool.query('analyze')
   return demo
+}
+
+/** Days off of the sites: public holidays as Marmot looks them up itself, and a few of their own. */
+const loadDaysOff = async (sql: pg.ClientBase, demo: Demo, now: Instant): Promise<void> => {
+  const { until, ...years } = yearsAt(now)
+  for (const site of demo.sites)
+    if (site.region)
+      await keepHolidays(sql, site, publicHolidays({ region: site.region, ...years }) ?? [], until)
+  const monday = weekStart(dayOf(now))
+  await insertAll(
+    sql,
+    'site_day',
+    'site_id uuid, days daterange, name, kind, shut boolean',
+    CLOSED_DAYS.map((one) => [
+      demo.sites.find((site) => site.name === one.site)?.id,
+      `[${dayText(monday + one.after)},${dayText(monday + one.after + one.days)})`,
+      one.name,
+      'closed',
+      one.shut,
+    ]),
+  )
 }
 
 /** True when nobody is in the directory yet. */

@@ -1,12 +1,19 @@
 /** The Corrie Institute: who and what there is. All of it is made up; only the cities are real, for their zones. */
 
 export const SITES = [
-  { name: 'Innsbruck', zone: 'Europe/Vienna' },
-  { name: 'Nairobi', zone: 'Africa/Nairobi' },
-  { name: 'Kathmandu', zone: 'Asia/Kathmandu' },
-  { name: 'Dunedin', zone: 'Pacific/Auckland' },
-  { name: 'Santiago', zone: 'America/Santiago' },
-  { name: 'St. John’s', zone: 'America/St_Johns' },
+  { name: 'Innsbruck', zone: 'Europe/Vienna', region: 'AT-7' },
+  { name: 'Nairobi', zone: 'Africa/Nairobi', region: 'KE' },
+  // Of its public holidays none are known: it keeps its own.
+  { name: 'Kathmandu', zone: 'Asia/Kathmandu', region: null },
+  { name: 'Dunedin', zone: 'Pacific/Auckland', region: 'NZ-OTA' },
+  { name: 'Santiago', zone: 'America/Santiago', region: 'CL' },
+  { name: 'St. John’s', zone: 'America/St_Johns', region: 'CA-NL' },
+] as const
+
+/** Days on which sites are closed, by how many days they are after the Monday of the demo's week. */
+export const CLOSED_DAYS = [
+  { site: 'Kathmandu', name: 'Staff outing to the upper huts', after: 32, days: 1, shut: false },
+  { site: 'Innsbruck', name: 'Floors are waxed', after: 40, days: 2, shut: true },
 ] as const
 
 export const TEAMS = [

@@ -45,6 +45,8 @@ export interface BusySpan extends Span {
   readonly reserved?: boolean
   /** Whether it is only kept free before or after a meeting: taken, but nothing that others have to keep their distance from. */
   readonly gap?: boolean
+  /** Whether it is a day off of the whole site: a public holiday, or one on which it is closed. */
+  readonly dayOff?: boolean
 }
 
 export interface ClosedSpan extends Span {

@@ -77,6 +77,7 @@ describe('places', () => {
     const all = await read(ilse)
     expect(all.find((place) => place.name === 'Icefall')?.closed).toMatchObject([
       { reason: 'in repair: the ceiling leaks' },
+      { reason: 'Floors are waxed', closureId: null },
     ])
     expect(all.find((place) => place.name === 'Thin-section lab')).toMatchObject({
       rules: { asksApproval: true },

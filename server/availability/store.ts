@@ -11,6 +11,7 @@ import {
   type Viewer,
 } from '@marmot/core/sharing'
 import { gapsOf, placesOf, whereOf } from '../entries/index.ts'
+import { readOff, readOffOf } from '../holidays/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { at, endMs, type Sql, startMs } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -34,7 +35,9 @@ interface Row {
 }
 
 /** A span with its instants as they travel. */
-const onWire = (span: SeenSpan): SpanOnWire => ({
+const onWire = (
+  span: Omit<SeenSpan, 'state'> & { readonly state: SpanState; readonly dayOff?: boolean },
+): SpanOnWire => ({
   ...span,
   start: new Date(span.start).toISOString(),
   end: new Date(span.end).toISOString(),
@@ -117,7 +120,8 @@ export const readTimeAt = async (
 ): Promise<SeenSpan[]> => {
   const rows = await readRows(sql, [ownerId], NOBODY, { from, to, now })
   const seen = rows.rows.flatMap((row) => seenRow(row, { level, owns: false, participates: false }))
-  return withPlaces(sql, seen)
+  const off = level.sees === 'nothing' ? [] : await readOffOf(sql, ownerId, from, to)
+  return [...(await withPlaces(sql, seen)), ...off]
 }
 
 /** People's time in `[from, to)` as a viewer may see it. Nobody is left out; ids that are nobody's are. */
@@ -132,8 +136,8 @@ export const readTime = async (
   apart: readonly string[] = [],
 ): Promise<PersonTime[]> => {
   const viewerId = typeof viewer === 'string' ? viewer : viewer.id
-  const zones = await sql.query<{ id: string; zone: string }>(
-    'select id, zone from person where id = any($1)',
+  const zones = await sql.query<{ id: string; siteId: string; zone: string }>(
+    'select id, site_id as "siteId", zone from person where id = any($1)',
     [ids],
   )
   const people = zones.rows.map((row) => row.id)
@@ -166,13 +170,19 @@ export const readTime = async (
     else spans.set(personId, [{ ...gap, gap: true }])
   }
   const feeds = await ownFeedTime(sql, visible, from, to)
-  return zones.rows.map(({ id, zone }) => ({
+  const off = await readOff(sql, visible, from, to)
+  const seeing = new Set(visible)
+  return zones.rows.map(({ id, siteId, zone }) => ({
     personId: id,
     zone,
     sees: levels.get(id)?.sees ?? 'nothing',
     does: levels.get(id)?.does ?? 'look',
     hours: hours.get(id) ?? [],
-    spans: [...(spans.get(id) ?? []), ...(feeds.get(id)?.spans ?? []).map(onWire)],
+    spans: [
+      ...(spans.get(id) ?? []),
+      ...(seeing.has(id) ? off({ id, siteId, zone }).map(onWire) : []),
+      ...(feeds.get(id)?.spans ?? []).map(onWire),
+    ],
     unknown: (feeds.get(id)?.unknown ?? []).map(rangeOnWire),
   }))
 }

@@ -12,6 +12,7 @@ import { type CheckedTime, headOf, type Scope } from '@marmot/core/entries'
 import { readWalls, repeats } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantText, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
+import { readOffOf } from '../holidays/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
@@ -146,11 +147,12 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const ownerId = query.of ?? asker.id
     const looking = await actingFor(pool, asker.id, ownerId, clock())
     // All at once: together they take hardly longer than the slowest.
-    const [hours, occurrences, elsewhere, gaps] = await together([
+    const [hours, occurrences, elsewhere, gaps, off] = await together([
       hoursOf(pool, [ownerId]),
       ownOccurrences(pool, ownerId, from, to, looking, clock()),
       elsewhereOf(pool, ownerId, from, to),
       gapsOf(pool, [ownerId], from, to),
+      readOffOf(pool, ownerId, from, to),
     ])
     const texts = ({ start, end }: { start: number; end: number }) => ({
       start: instantText(start),
@@ -165,6 +167,7 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
       })),
       unknown: elsewhere.unknown.map(texts),
       gaps: gaps.map(texts),
+      daysOff: off.map((span) => ({ ...texts(span), title: span.title ?? '' })),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }

@@ -9,6 +9,7 @@ import {
   stateOnLane,
 } from '@marmot/core/sharing'
 import { instantText } from '@marmot/core/time'
+import { readOffOf } from '../holidays/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { readAttachments } from './attachments.ts'
 import { takesPartSql } from './dates.ts'
@@ -192,7 +193,7 @@ export interface ComingDate {
 /** What keeps somebody from being elsewhere; what they have only been asked to does not. */
 const TAKES_TIME: readonly (SpanState | null)[] = ['busy', 'away']
 
-/** The coming dates of an entry on a person's own lane, at most so many, in order, each with the first other that takes their time then, here or in a calendar of theirs elsewhere. */
+/** The coming dates of an entry on a person's own lane, at most so many, in order, each with the first other that takes their time then, here or in a calendar of theirs elsewhere, or a day off of their site. */
 export const comingOnLane = async (
   sql: Sql,
   personId: string,
@@ -227,8 +228,11 @@ export const comingOnLane = async (
   )
   const ends = Math.max(now, ...rows.map((row) => row.end))
   const { taken } = rows.length ? await elsewhereOf(sql, personId, now, ends) : { taken: [] }
+  const off = rows.length ? await readOffOf(sql, personId, now, ends) : []
   const other = (start: number, end: number) =>
-    taken.find((span) => span.start < end && span.end > start && TAKES_TIME.includes(span.state)) ?? null
+    [...taken, ...off].find(
+      (span) => span.start < end && span.end > start && TAKES_TIME.includes(span.state),
+    ) ?? null
   const dates = new Map<string, ComingDate>()
   for (const { recurrence, start, end, answer, title, shows, said } of rows) {
     const name = wallOfStamp(recurrence)

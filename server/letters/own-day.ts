@@ -4,6 +4,7 @@ import { OWN_LEVEL } from '@marmot/core/sharing'
 import { DAY, type Instant, zoneTable } from '@marmot/core/time'
 import { ownFeedTime } from '../availability/index.ts'
 import { gapsOf, ownOccurrences } from '../entries/index.ts'
+import { readOffOf } from '../holidays/index.ts'
 import { hoursOf } from '../people/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 
@@ -27,11 +28,12 @@ export const readOwnDay = async (
   now: Instant,
 ): Promise<OwnDay> => {
   const [from, to] = [start - DAY, end + DAY]
-  const [occurrences, gaps, hours, feeds] = await together([
+  const [occurrences, gaps, hours, feeds, off] = await together([
     ownOccurrences(sql, personId, from, to, { level: OWN_LEVEL, owns: true }, now),
     gapsOf(sql, [personId], from, to),
     hoursOf(sql, [personId]),
     ownFeedTime(sql, [personId], from, to),
+    readOffOf(sql, personId, from, to),
   ])
   const elsewhere = feeds.get(personId)
   const lane: LaneTime = {
@@ -41,6 +43,7 @@ export const readOwnDay = async (
     outside: 'outside',
     unknown: elsewhere?.unknown ?? [],
     spans: [
+      ...off,
       ...(elsewhere?.spans ?? []).map((span) => ({ ...span, title: 'something in another calendar' })),
       ...occurrences.flatMap((one) =>
         one.state === null || one.entryId === entryId

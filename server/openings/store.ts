@@ -2,6 +2,7 @@ import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { type Answer, type SpanState, stateOnLane } from '@marmot/core/sharing'
 import { ownFeedTime } from '../availability/index.ts'
 import { gapsOf } from '../entries/index.ts'
+import { type OffOf, readOff } from '../holidays/index.ts'
 import { placed } from '../people/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
@@ -69,17 +70,17 @@ const lanesOf = (
   people: Awaited<ReturnType<typeof placed>>,
   spans: Awaited<ReturnType<typeof readBusy>>,
   feeds: Awaited<ReturnType<typeof ownFeedTime>>,
+  off: OffOf,
   seen: (id: string) => boolean,
 ): Lanes =>
   new Map(
     people.map(({ id, siteId, zone, hours }) => {
       const known = seen(id)
-      const own = spans.get(id) ?? []
       const feed = feeds.get(id)
       const shown = known
         ? {
             hours,
-            spans: feed ? [...own, ...feed.spans] : own,
+            spans: [...(spans.get(id) ?? []), ...off({ id, siteId, zone }), ...(feed?.spans ?? [])],
             ...(feed?.unknown.length ? { unknown: feed.unknown } : {}),
           }
         : { hours: [], spans: [] }
@@ -96,13 +97,14 @@ export const readLanes = async (
   now: number,
 ): Promise<Lanes> => {
   // All at once: together they take as long as the slowest.
-  const [people, levels, spans, feeds] = await together([
+  const [people, levels, spans, feeds, off] = await together([
     placed(sql, ids),
     levelsFor(sql, askerId, ids, now),
     readBusy(sql, ids, from, to, now, apart),
     ownFeedTime(sql, ids, from, to),
+    readOff(sql, ids, from, to),
   ])
-  return lanesOf(people, spans, feeds, (id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
+  return lanesOf(people, spans, feeds, off, (id) => (levels.get(id)?.sees ?? 'nothing') !== 'nothing')
 }
 
 /** People's lanes whole, as they themselves see them: of those who offer their own time. Nobody's ids are left out. */
@@ -112,12 +114,13 @@ export const readOwnLanes = async (
   { from, to, apart }: Reading,
   now: number,
 ): Promise<Lanes> => {
-  const [people, spans, feeds] = await together([
+  const [people, spans, feeds, off] = await together([
     placed(sql, ids),
     readBusy(sql, ids, from, to, now, apart),
     ownFeedTime(sql, ids, from, to),
+    readOff(sql, ids, from, to),
   ])
-  return lanesOf(people, spans, feeds, () => true)
+  return lanesOf(people, spans, feeds, off, () => true)
 }
 
 /** When at least two of these people were together in `[from, to)`, by person: what each may have been stretched by. */

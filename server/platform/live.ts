@@ -1,5 +1,5 @@
 import { PassThrough } from 'node:stream'
-import type { timeEvent } from '@marmot/contract/availability'
+import type { holidaysEvent, timeEvent } from '@marmot/contract/availability'
 import type { callEvent } from '@marmot/contract/conferences'
 import type { contactsEvent } from '@marmot/contract/contacts'
 import type { meetingEvent } from '@marmot/contract/meetings'
@@ -129,6 +129,11 @@ export const tellCalls = (sql: Sql, people: readonly string[]): Promise<void> =>
 /** Says, when the transaction commits, that what somebody lets others see changed: to everybody, and not whose. */
 export const tellSharing = async (sql: Sql): Promise<void> => {
   await tell(sql, [{ kind: 'sharing' } satisfies z.input<typeof sharingEvent>])
+}
+
+/** Says, when the transaction commits, that days off of sites changed: to everybody. */
+export const tellHolidays = async (sql: Sql): Promise<void> => {
+  await tell(sql, [{ kind: 'holidays' } satisfies z.input<typeof holidaysEvent>])
 }
 
 /** Says, when the transaction commits, that a session is over: its streams end. `session` is its token's hash. */

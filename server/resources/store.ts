@@ -1,6 +1,7 @@
 import type { Resource } from '@marmot/contract/resources'
 import type { PlaceRules } from '@marmot/core/reservations'
-import { instantText } from '@marmot/core/time'
+import { DAY, instantOf, instantText, wallOf, zoneTable } from '@marmot/core/time'
+import { readShut } from '../holidays/index.ts'
 import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { notFound } from '../platform/problems.ts'
 
@@ -31,6 +32,33 @@ const hoursReader = (): ((text: string | null) => PlaceRules['hours']) => {
     })
     known.set(text, hours)
     return hours
+  }
+}
+
+/** How far back it is known when a site was shut: as far as one looks back on a lane. */
+const SHUT_BACK = 100 * DAY
+
+/** When all places of a site are closed, since the site is shut; most have their site with many others. */
+const shutReader = async (
+  sql: Sql,
+  now: number,
+): Promise<(siteId: string, zone: string) => Resource['closed']> => {
+  const shut = await readShut(sql, now - SHUT_BACK)
+  const known = new Map<string, Resource['closed']>()
+  return (siteId, zone) => {
+    const before = known.get(siteId)
+    if (before) return before
+    const table = zoneTable(zone)
+    const closed = shut
+      .filter((one) => one.siteId === siteId)
+      .map(({ first, last, name }) => ({
+        start: instantText(instantOf(table, wallOf(first))),
+        end: instantText(instantOf(table, wallOf(last + 1))),
+        reason: name,
+        closureId: null,
+      }))
+    known.set(siteId, closed)
+    return closed
   }
 }
 
@@ -73,6 +101,7 @@ export const readResources = async (
     [askerId, ids ?? null, at(now), besides],
   )
   const hoursOf = hoursReader()
+  const shutOf = await shutReader(sql, now)
   return rows.rows.map((row) => ({
     id: row.id,
     name: row.name,
@@ -98,12 +127,15 @@ export const readResources = async (
       notice: row.notice,
       atOnce: row.atOnce,
     },
-    closed: (row.closures ?? []).map((closure) => ({
-      start: instantText(closure.start),
-      end: instantText(closure.end),
-      reason: closure.reason,
-      closureId: closure.setId,
-    })),
+    closed: [
+      ...(row.closures ?? []).map((closure) => ({
+        start: instantText(closure.start),
+        end: instantText(closure.end),
+        reason: closure.reason,
+        closureId: closure.setId,
+      })),
+      ...shutOf(row.siteId, row.zone),
+    ].sort((a, b) => a.start.localeCompare(b.start)),
     mayNot: row.mayNot,
     mine: row.mine,
     zone: row.zone,

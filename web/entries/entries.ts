@@ -117,13 +117,16 @@ const instants = ({ start, end }: { start: string; end: string }) => ({
  */
 export const ownLane = (
   zone: string,
-  known: Pick<Known, 'hours' | 'gaps' | 'unknown' | 'elsewhere'> | undefined,
+  known: Pick<Known, 'hours' | 'gaps' | 'unknown' | 'elsewhere' | 'daysOff'> | undefined,
   spans: readonly BusySpan[],
 ): LaneTime => {
   const gaps = (known?.gaps ?? []).map(
     (gap): BusySpan => ({ ...instants(gap), state: 'held', title: 'kept free', gap: true }),
   )
   const elsewhere = (known?.elsewhere ?? []).map((span): BusySpan => ({ ...span, ...instants(span) }))
+  const off = (known?.daysOff ?? []).map(
+    (day): BusySpan => ({ ...instants(day), state: 'away', title: day.title, dayOff: true }),
+  )
   return {
     zone,
     known: known !== undefined,
@@ -131,6 +134,6 @@ export const ownLane = (
     outside: 'outside',
     unknown: (known?.unknown ?? []).map(instants),
     // The same list where nothing is added, so that a lane is not drawn for nothing.
-    spans: gaps.length + elsewhere.length ? [...spans, ...elsewhere, ...gaps] : spans,
+    spans: gaps.length + elsewhere.length + off.length ? [...off, ...spans, ...elsewhere, ...gaps] : spans,
   }
 }

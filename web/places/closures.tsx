@@ -15,7 +15,8 @@ export const Closures = ({ resource }: { resource: Resource }) => {
   const queries = useQueryClient()
   const coming = resource.closed.filter((one) => Date.parse(one.end) > now)
   const shown = coming.slice(0, MOST_CLOSURES)
-  const open = async (closureId: string) => {
+  const open = async (closureId: string | null) => {
+    if (closureId === null) return
     try {
       await call(openPlace, { params: { resourceId: resource.id, closureId } })
       toast(`${resource.name} is open again.`)
@@ -31,7 +32,9 @@ export const Closures = ({ resource }: { resource: Resource }) => {
           <span className="flex-1">
             Closed {spanInWords(Date.parse(one.start), Date.parse(one.end), zone, now)}: {one.reason}
           </span>
-          {resource.looksAfter && <Button onClick={() => open(one.closureId)}>Open again</Button>}
+          {resource.looksAfter && one.closureId !== null && (
+            <Button onClick={() => open(one.closureId)}>Open again</Button>
+          )}
         </li>
       ))}
       {coming.length > shown.length && (

@@ -41,6 +41,7 @@ const weeks = {
     occurrences: [occurrence(now, 'Rope inspection'), occurrence(now + 20 * DAY, 'Snow pit')],
     gaps: [],
     elsewhere: [{ start: text(now), end: text(now + DAY / 24), state: 'busy' as const, title: 'Choir' }],
+    daysOff: [{ start: text(now), end: text(now + DAY), title: 'Epiphany' }],
     unknown: [],
     hours: [{ weekday: 1, from: 540, to: 1020 }],
     mayChange: true,
@@ -54,6 +55,7 @@ describe('the weeks that are kept', () => {
     const known = entriesFrom(weeks, { from: now - DAY, to: now + DAY })
     expect(known.occurrences.map((one) => one.title)).toEqual(['Rope inspection'])
     expect(known.elsewhere.map((one) => one.title)).toEqual(['Choir'])
+    expect(known.daysOff.map((one) => one.title)).toEqual(['Epiphany'])
     expect(entriesFrom(weeks, { from: now + 2 * DAY, to: now + 3 * DAY }).elsewhere).toEqual([])
     expect([known.mayChange, known.unknown, known.hours]).toEqual([false, [], weeks.entries.hours])
   })

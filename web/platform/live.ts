@@ -1,4 +1,4 @@
-import { timeEvent } from '@marmot/contract/availability'
+import { holidaysEvent, timeEvent } from '@marmot/contract/availability'
 import { liveEvent } from '@marmot/contract/live'
 import type { reservationsEvent } from '@marmot/contract/resources'
 import { sharingEvent } from '@marmot/contract/sharing'
@@ -31,6 +31,7 @@ export const heed =
 export const ON_MY_TIME: readonly Heed[] = [
   heed(timeEvent, (event, myId) => event.people.includes(myId)),
   heed(sharingEvent),
+  heed(holidaysEvent),
 ]
 
 const askAnew = (queries: QueryClient, event: unknown, myId: string): Promise<void> =>

@@ -30,6 +30,7 @@ export const entriesFrom = ({ entries, ...weeks }: Weeks, range: { from: Instant
     occurrences: within(entries.occurrences),
     gaps: within(entries.gaps),
     elsewhere: within(entries.elsewhere),
+    daysOff: within(entries.daysOff),
     unknown: [
       ...within(entries.unknown).map((part) => ({
         start: Date.parse(part.start),

@@ -1,4 +1,4 @@
-import type { Apart } from '@marmot/contract/availability'
+import { type Apart, holidaysEvent } from '@marmot/contract/availability'
 import {
   listReservations,
   listResources,
@@ -53,7 +53,7 @@ export const useResources = (enabled = true) =>
     queryFn: () => call(listResources),
     enabled,
     staleTime: 300_000,
-    meta: { heeds: [heed(placesEvent)] },
+    meta: { heeds: [heed(placesEvent), heed(holidaysEvent)] },
   })
 
 interface Asked {

@@ -1,0 +1,1 @@
+export { findSiteDays, type OffOf, readOff, readOffOf, readShut } from './store.ts'
