@@ -48,6 +48,10 @@ export const search = route({
       contacts: z.array(z.object({ id, name: z.string(), organisation: z.string() })),
       /** What I have or had to do. */
       todos: z.array(todo),
+      /** Coming days off of sites: holidays, and days on which they are closed. */
+      daysOff: z
+        .array(z.object({ siteId: id, site: z.string(), day: z.iso.date(), name: z.string() }))
+        .default([]),
       teams: z.array(z.object({ name: z.string(), members: z.array(person) })),
       places: z.array(
         resource.pick({ id: true, name: true, kind: true, site: true, seats: true, siteId: true }),

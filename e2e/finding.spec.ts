@@ -126,7 +126,7 @@ const away = async (page: Page, day: string) => {
   expect(made.status(), await made.text()).toBeLessThan(300)
 }
 
-test('a fortnightly series through both changes of clocks is made by keyboard alone, its two clashes repaired', async ({
+test('a fortnightly series through both changes of clocks is made by keyboard alone, its clashes repaired: two journeys and two holidays', async ({
   browser,
 }) => {
   const matteo = await signIn(browser, 'Matteo Ruprechter')
@@ -171,12 +171,14 @@ test('a fortnightly series through both changes of clocks is made by keyboard al
   await ilse.keyboard.type('12')
   const dates = sheet.getByRole('region', { name: 'Dates' }).getByRole('listitem')
   await expect(dates).toHaveCount(12)
-  await expect(sheet.getByRole('button', { name: /^as chosen: .* 2 clashes$/ })).toBeVisible()
-  await expect(dates.filter({ hasText: 'Matteo is away' })).toHaveCount(2)
+  await expect(sheet.getByRole('button', { name: /^as chosen: .* 4 clashes$/ })).toBeVisible()
+  await expect(dates.filter({ hasText: 'Matteo is away' })).toHaveCount(3)
+  await expect(dates.filter({ hasText: 'Ilse is away: Easter Monday' })).toHaveCount(1)
+  await expect(dates.filter({ hasText: 'Catalina is away: Indigenous People’s Day' })).toHaveCount(1)
   await expectAccessible(ilse, 'A series')
-  await tabTo(ilse, sheet.getByRole('button', { name: 'Repair 2 clashes' }))
+  await tabTo(ilse, sheet.getByRole('button', { name: 'Repair 4 clashes' }))
   await press('Enter')
-  await expect(dates.filter({ hasText: 'another day that week' })).toHaveCount(2)
+  await expect(dates.filter({ hasText: 'another day that week' })).toHaveCount(4)
   await expect(dates.filter({ hasText: 'Matteo is away' })).toHaveCount(0)
   await tabTo(ilse, sheet.getByRole('button', { name: /^Make 12 dates/ }))
   await press('Enter')

@@ -33,6 +33,10 @@ describe('blocks on a lane', () => {
     expect(clashesIn(blocks).map(({ start, end }) => ({ start, end }))).toEqual([
       { start: at('2026-12-03T09:30'), end: at('2026-12-03T10:00') },
     ])
+    // A holiday in the middle of a journey is no clash; a meeting on it is.
+    const away = [block('00:00', '23:00', 'away'), block('08:00', '12:00', 'away')]
+    expect(clashesIn(away)).toEqual([])
+    expect(clashesIn([...away, block('09:00', '10:00')])).toHaveLength(2)
   })
 
   it('that begin together are drawn the shorter on top, and read beside it', () => {

@@ -15,11 +15,12 @@ const rankOf = (span: BusySpan): 0 | 1 | 2 => (fills(span) ? 0 : span.state === 
 
 const touch = (one: Span, other: Span): boolean => one.start < other.end && one.end > other.start
 
-/** Where two blocks that fill the lane lie over one another: nobody can be at both. */
+/** Where two blocks that fill the lane lie over one another: nobody can be at both. Whoever is away twice is away. */
 export const clashesIn = (blocks: readonly BusySpan[]): { start: number; end: number; words: string }[] => {
   const full = blocks.filter(fills)
   return full.flatMap((one, i) =>
     full.slice(i + 1).flatMap((other) => {
+      if (one.state === 'away' && other.state === 'away') return []
       const start = Math.max(one.start, other.start)
       const end = Math.min(one.end, other.end)
       return end > start

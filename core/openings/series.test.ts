@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { runs } from '../testing/properties.ts'
-import { DAY, dayOf, MINUTE, minuteOf, toWall, weekStart, zoneTable } from '../time/index.ts'
+import { DAY, dayOf, instantOf, MINUTE, minuteOf, toWall, weekStart, zoneTable } from '../time/index.ts'
 import { judge, type SearchBrief, searchSeries, seriesAt, seriesEnd } from './index.ts'
 import { asked, at, brief, VIENNA } from './samples.ts'
 import { isClash } from './series.ts'
@@ -31,6 +31,35 @@ const spansOf = (parts: readonly (readonly [number, number, number])[]) =>
     const start = FROM + day * DAY + hour * 60 * MINUTE
     return { start, end: start + hours * 60 * MINUTE, state: 'busy' as const }
   })
+
+describe('a series with days off of two sites', () => {
+  it('names each among its clashes, with another time that works', () => {
+    const day = (text: string, zone: string) => {
+      const start = instantOf(zoneTable(zone), Date.parse(text))
+      return { start, end: start + DAY }
+    }
+    const off = (text: string, zone: string, title: string) => ({
+      ...day(text, zone),
+      state: 'away' as const,
+      dayOff: true,
+      title,
+    })
+    const wanted = brief(
+      [
+        asked('ilse', VIENNA, { spans: [off('2026-12-08', VIENNA, 'Immaculate Conception')] }),
+        asked('wanjiru', 'Africa/Nairobi', { spans: [off('2027-03-09', 'Africa/Nairobi', 'Eid al-Fitr')] }),
+      ],
+      { from: at('2026-11-30T00:00'), to: at('2026-12-14T00:00'), now: at('2026-11-30T00:00') },
+    )
+    const slot = seriesAt(wanted, { every: 1, unit: 'week', count: 16 }, at('2026-12-01T10:00'))
+    const clashes = slot.dates.filter(isClash)
+    expect(clashes.map((date) => date.blockers.map((one) => [one.id, one.kind, one.title]))).toEqual([
+      [['ilse', 'away', 'Immaculate Conception']],
+      [['wanjiru', 'away', 'Eid al-Fitr']],
+    ])
+    expect(clashes.map((date) => date.repairs.map((each) => each.kind))).toEqual([['day'], ['day']])
+  })
+})
 
 describe('a series over changes of clocks', () => {
   it('clashes on just those dates that are no opening by themselves', () => {

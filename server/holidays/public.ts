@@ -60,7 +60,7 @@ export const publicHolidays = ({ region, fromYear, toYear }: HolidaysInput): Pub
       const first = dayFromCivil(y, month, day)
       if (first === null) continue
       const days = Math.max(1, Math.round((one.end.getTime() - one.start.getTime()) / MINUTE / DAY_MINUTES))
-      const name = one.name.trim().slice(0, LONGEST_NAME)
+      const name = one.name.trim().replaceAll("'", '’').slice(0, LONGEST_NAME)
       if (name) found.push({ first, last: first + days - 1, name, uncertain: BY_THE_MOON.test(one.rule) })
     }
   return found

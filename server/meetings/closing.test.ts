@@ -140,7 +140,9 @@ describe('a place that is closed', () => {
     expect(problemOf(gone)).toMatchObject({ status: 409, code: 'place-taken' })
     expect(await whereOf(tashi, entryId)).toBe('Moraine, Innsbruck')
     const resources = await ilse.get<{ resources: Resource[] }>('/api/resources')
-    expect(resources.body.resources.find((one) => one.name === 'Moraine')?.closed).toMatchObject([{ closureId: null }])
+    expect(resources.body.resources.find((one) => one.name === 'Moraine')?.closed).toMatchObject([
+      { closureId: null },
+    ])
   })
 
   it('moves nothing to itself, and calls off the one date of a series that is nothing but its place', async () => {

@@ -1,9 +1,11 @@
 import { type FoundEntry, search } from '@marmot/contract/search'
 import { bySoonest, wordsIn } from '@marmot/core/search'
 import { detailFor } from '@marmot/core/sharing'
+import { dayOf } from '@marmot/core/time'
 import type pg from 'pg'
 import { findContacts } from '../contacts/index.ts'
 import { placesOf, whereOf } from '../entries/index.ts'
+import { findSiteDays } from '../holidays/index.ts'
 import { findTeams, peopleByIds } from '../people/index.ts'
 import type { Routes } from '../platform/router.ts'
 import { levelsFor, ownersSeenBy } from '../sharing/index.ts'
@@ -21,6 +23,7 @@ import {
 const MOST_PEOPLE = 8
 const MOST_PLACES = 8
 const MOST_TODOS = 6
+const MOST_DAYS_OFF = 6
 /** So few letters look like everything. */
 const LEAST_ALIKE = 4
 
@@ -67,6 +70,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
         people: [],
         contacts: [],
         todos: [],
+        daysOff: [],
         teams: [],
         places: [],
         alike: false,
@@ -90,12 +94,13 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
         }
       })
     }
-    const [mine, others, peopleIds, contacts, todos, teams, places] = await Promise.all([
+    const [mine, others, peopleIds, contacts, todos, daysOff, teams, places] = await Promise.all([
       findMine(pool, asker.id, words, most, now),
       theirs(pool, asker.id, words, most, now),
       findPeopleIds(pool, words, MOST_PEOPLE),
       findContacts(pool, asker.id, words, MOST_PEOPLE),
       findTodos(pool, asker.id, words, MOST_TODOS),
+      findSiteDays(pool, words, dayOf(now), MOST_DAYS_OFF),
       findTeams(pool, q.trim()),
       findPlaces(pool, words, MOST_PLACES),
     ])
@@ -104,7 +109,14 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       most,
     )
     const none =
-      found.length + peopleIds.length + contacts.length + todos.length + teams.length + places.length === 0
+      found.length +
+        peopleIds.length +
+        contacts.length +
+        todos.length +
+        daysOff.length +
+        teams.length +
+        places.length ===
+      0
     // Words that too much has are not misspelt.
     if (!none || others === null || q.trim().length < LEAST_ALIKE)
       return {
@@ -112,6 +124,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
         people: await peopleByIds(pool, peopleIds),
         contacts,
         todos,
+        daysOff,
         teams,
         places,
         alike: false,
@@ -126,6 +139,7 @@ export const searchRoutes = ({ mount, deps }: Routes): void => {
       people: await peopleByIds(pool, people),
       contacts: [],
       todos: [],
+      daysOff: [],
       teams: [],
       places: [],
       alike: entries.length + people.length > 0,

@@ -24,6 +24,7 @@ const found = (people: readonly unknown[] = [], more: Record<string, unknown> = 
   teams: [],
   contacts: [],
   todos: [],
+  daysOff: [],
   places: [],
   alike: false,
   partly: false,

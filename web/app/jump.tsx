@@ -7,7 +7,7 @@ import { useBrief } from '../openings/brief.tsx'
 import type { Key } from '../platform/keys.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
-import { dayAddress } from '../search/day-address.ts'
+import { dayAddress, dayInAddress } from '../search/day-address.ts'
 import { FoundRow } from '../search/found-row.tsx'
 import { useOpenFound, useSearch } from '../search/search.ts'
 import { todoFacts } from '../todos/todo-line.tsx'
@@ -41,6 +41,7 @@ const SETTINGS = [
   { name: 'Working hours, time zone and how days are drawn', to: '/settings?part=days' },
   { name: 'Reminders: when, and by mail', to: '/settings?part=days' },
   { name: 'Sharing: who sees my time, and who acts for me', to: '/settings?part=sharing' },
+  { name: 'Holidays, and other days on which a site is closed', to: '/settings?part=holidays' },
   { name: 'Calendar addresses: read others, publish mine', to: '/settings?part=feeds' },
   { name: 'Import and export of calendar files', to: '/settings?part=files' },
   { name: 'Visitors: pages on which people from outside pick a time of mine', to: '/settings?part=visitors' },
@@ -71,6 +72,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
   const teams = (found?.teams ?? []).filter((one) => still(one.name))
   const places = (found?.places ?? []).filter((one) => still(one.name))
   const contacts = (found?.contacts ?? []).filter((one) => still(one.name))
+  const daysOff = (found?.daysOff ?? []).filter((one) => still(one.name))
   const todos = (found?.todos ?? []).filter((one) => still(one.title))
   const settings = query ? SETTINGS.filter((one) => wanted(one.name)) : []
   // Whoever types the beginning of a command means it; a word within one may mean much else.
@@ -95,6 +97,7 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
     entries.length +
       people.length +
       todos.length +
+      daysOff.length +
       contacts.length +
       teams.length +
       places.length +
@@ -224,6 +227,22 @@ export const Jump = ({ keys, onDone }: { keys: readonly Key[]; onDone: () => voi
               >
                 {one.title}{' '}
                 <span className="text-soft">{todoFacts(one, { me: me.id, now, zone }).join(' · ')}</span>
+              </Row>
+            ))}
+          </Command.Group>
+        )}
+        {daysOff.length > 0 && (
+          <Command.Group heading="Days off">
+            {daysOff.map((one) => (
+              <Row
+                key={`${one.siteId}${one.day}`}
+                value={`day off ${one.siteId} ${one.day} ${one.name}`}
+                onSelect={then(() => navigate(`/time?day=${one.day}`))}
+              >
+                {one.name}{' '}
+                <span className="text-soft">
+                  {one.site}, {dayInWords(dayInAddress(one.day) ?? today, today)}
+                </span>
               </Row>
             ))}
           </Command.Group>

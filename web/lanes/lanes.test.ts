@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { daysAxis, instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
 import { type Drag, draggedTo, type Grid, modeOf } from './drag.ts'
 import { RIBBON_DAYS, ribbonStart } from './lens.ts'
+import { takenFill } from './taken.ts'
 
 const vienna = zoneTable('Europe/Vienna')
 const kathmandu = zoneTable('Asia/Kathmandu')
@@ -157,6 +158,18 @@ describe('a drag', () => {
 
 describe('the ribbon', () => {
   const today = day(2026, 11, 25)
+
+  it('is full on days on which one is away, and as full as its hours are on others', () => {
+    const zone = 'Europe/Vienna'
+    const at = (days: number, minutes = 0) => instantOf(zoneTable(zone), wallOf(today + days, minutes))
+    const spans: BusySpan[] = [
+      { start: at(1), end: at(3), state: 'away', dayOff: true, title: 'Epiphany' },
+      { start: at(3, 600), end: at(3, 840), state: 'busy' },
+      { start: at(4), end: at(5), state: 'listed' },
+    ]
+    const lane = { zone, known: true, hours: [], spans, outside: 'outside' as const }
+    expect([...takenFill(lane, zone, today, 5)]).toEqual([0, 1, 1, 0.5, 0])
+  })
 
   it('begins on the Monday of this week as long as the lens is on it', () => {
     expect(ribbonStart({ first: today, days: 1 }, today)).toBe(day(2026, 11, 23))

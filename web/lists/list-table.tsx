@@ -207,7 +207,7 @@ export const ListTable = <Row,>({
                       <button
                         type="button"
                         onClick={header.column.getToggleSortingHandler()}
-                        className="flex items-center gap-1 text-soft text-sm hover:text-ink max-md:min-h-thumb"
+                        className="flex items-center gap-1 text-soft text-sm hover:text-ink max-md:min-h-thumb max-md:min-w-[24px]"
                       >
                         {flexRender(header.column.columnDef.header, header.getContext())}
                         {way === 'asc' && <ArrowUp size={13} aria-hidden />}

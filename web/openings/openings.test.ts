@@ -74,6 +74,7 @@ describe('who is in the way, in words', () => {
     // A day that is all taken is no reason to name its own end.
     const wholeDay = { ...away, since: at('2026-12-14T00:00'), until: at('2026-12-15T00:00') }
     expect(blockerWords(wholeDay, names)).toBe('Tashi is away all day')
+    expect(blockerWords({ ...wholeDay, title: 'Losar' }, names)).toBe('Tashi is away: Losar')
   })
 
   it('joins those whose hours do not meet, each named once', () => {

@@ -6,6 +6,7 @@ import {
   clockText,
   DAY,
   dayOf,
+  HOUR,
   lengthInWords,
   minuteOf,
   shortDay,
@@ -34,6 +35,12 @@ const until = (blocker: Blocker, zone: ZoneTable): string => {
   return long ? ` until ${shortDay(lastDay)}` : ` until ${clockText(minuteOf(end))}`
 }
 
+/** Days are up to so long, where clocks change. */
+const LONGEST_DAY = 25 * HOUR
+
+const isOneDay = ({ since, until }: Blocker): boolean =>
+  since !== null && until !== null && until - since <= LONGEST_DAY
+
 /** What keeps somebody from coming: "Tashi is away until Mon 14 Dec". */
 export const blockerWords = (blocker: Blocker, names: Names): string => {
   const name = names.person(blocker.id)
@@ -54,6 +61,10 @@ export const blockerWords = (blocker: Blocker, names: Names): string => {
       return `${name} is perhaps busy${until(blocker, names.zone)}`
     case 'held':
       return `${name} keeps that time free${until(blocker, names.zone)}`
+    case 'away':
+      if (!blocker.title) return `${name} is away${until(blocker, names.zone)}`
+      // A day that has a name ends with it; in whose hours needs no words.
+      return `${name} is away${isOneDay(blocker) ? '' : until(blocker, names.zone)}: ${blocker.title}`
     default:
       return `${name} is ${blocker.kind}${until(blocker, names.zone)}`
   }

@@ -8,15 +8,18 @@ const InAndOut = screen(() => import('../feeds/in-and-out.tsx').then((m) => m.In
 
 const VisitorsPart = screen(() => import('../visits/visitors-part.tsx').then((m) => m.VisitorsPart))
 
+const HolidaysPart = screen(() => import('../holidays/holidays-part.tsx').then((m) => m.HolidaysPart))
+
 const PARTS = [
   { id: 'days', name: 'My days', part: Preferences },
   { id: 'sharing', name: 'Who sees my time', part: SharingPart },
+  { id: 'holidays', name: 'Holidays', part: HolidaysPart },
   { id: 'feeds', name: 'Calendar addresses', part: FeedsPart },
   { id: 'files', name: 'Import and export', part: InAndOut },
   { id: 'visitors', name: 'Visitors', part: VisitorsPart },
 ] as const
 
-/** How my days are drawn, who sees my time, which calendars are read and published, what goes in and out, who may visit. */
+/** How my days are drawn, who sees my time, which days are off, which calendars are read and published, what goes in and out, who may visit. */
 export const Settings = () => {
   const [search, setSearch] = useSearchParams()
   const current = PARTS.find((each) => each.id === search.get('part')) ?? PARTS[0]

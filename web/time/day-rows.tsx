@@ -1,5 +1,6 @@
 import type { Todo } from '@marmot/contract/todo'
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
+import { clashesIn } from '@marmot/core/lanes'
 import {
   civilOf,
   type Day,
@@ -52,13 +53,6 @@ const byDay = (spans: readonly BusySpan[], zone: ZoneTable): ((day: Day) => read
   return (day) => days.get(day) ?? []
 }
 
-const clashesOn = (spans: readonly BusySpan[]): boolean => {
-  const full = spans.filter((span) => span.state === 'busy' || span.state === 'away')
-  return full.some((one, i) =>
-    full.slice(i + 1).some((other) => other.start < one.end && other.end > one.start),
-  )
-}
-
 interface Given {
   readonly lens: Lens
   readonly zone: ZoneTable
@@ -79,7 +73,7 @@ export const dayRows = ({ lens, zone, today, lane, shown, layers, over, dueOn }:
     const day = lens.first + i
     const axis = wallAxis(zone, day, shown.from, shown.to)
     const spans = spansOn(day).filter((span) => span.end > axis.from && span.start < axis.to)
-    const clashes = clashesOn(spans)
+    const clashes = clashesIn(spans).length > 0
     const due = dense ? [] : (dueOn?.(day) ?? [])
     const mine: BoardRow = {
       id: String(day),
