@@ -1,5 +1,6 @@
 import { MOST_DATES, type Rules, STEPS, USUAL_RULES } from '@marmot/core/openings'
 import { MOST_TIMES } from '@marmot/core/polls'
+import { AVOIDABLE } from '@marmot/core/weather'
 import { z } from 'zod'
 import { apart } from './availability.ts'
 import { KINDS } from './resources.ts'
@@ -70,6 +71,11 @@ export const brief = once(() =>
     needs: z.array(placeNeed()).max(8),
     /** Whether a time without the needed places is no opening. */
     placesMust: z.boolean(),
+    /** At which site it is out of doors, and what of the weather there is rather to be avoided. */
+    outdoors: z
+      .object({ siteId: id, avoid: z.array(z.enum(AVOIDABLE)).max(AVOIDABLE.length) })
+      .nullable()
+      .default(null),
     series: seriesRule().nullable(),
     /** The chosen time. */
     start: ms.nullable(),
@@ -112,6 +118,7 @@ export const emptyBrief = (today: number, me: string): Brief => ({
   places: [],
   needs: [],
   placesMust: true,
+  outdoors: null,
   series: null,
   start: null,
   hold: null,

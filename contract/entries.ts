@@ -30,6 +30,8 @@ export const occurrence = z.object({
   /** True when it belongs to whose time this is, rather than to somebody who invited them. */
   own: z.boolean(),
   private: z.boolean(),
+  /** At which site it is out of doors: by itself, or by a place of it that is; null under a roof. */
+  outdoors: id.nullable().default(null),
   categoryId: id.nullable(),
   attached: z.boolean(),
   /** A private one that the asker may not open: only its time and state are told. */
@@ -89,6 +91,8 @@ const words = {
   note: z.string().max(MOST_NOTE).default(''),
   shows: z.enum(SPAN_STATES).default('busy'),
   private: z.boolean().default(false),
+  /** At which site it is out of doors, null for under a roof; left out, as before. Of a series for all dates. */
+  outdoors: id.nullable().optional(),
   categoryId: id.nullable().default(null),
   reminders: reminders.default(null),
 }
@@ -103,6 +107,8 @@ export const entry = occurrence.extend({
   mayChange: z.boolean(),
   /** What was said of where it is, beside the places reserved for it, which `place` has too. */
   placeText: z.string(),
+  /** At which site it was said to be out of doors, whatever its places are. */
+  outdoorsSaid: id.nullable().default(null),
   note: z.string(),
   reminders,
   /** The series it is a date of: the first date's wall time and length, its repetition, what was changed by itself. */

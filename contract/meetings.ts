@@ -46,6 +46,8 @@ export const sendMeeting = route({
       reminders: reminders.default(null),
       purpose: purpose.default(''),
       headCount: headCount.default(null),
+      /** At which site it is out of doors; null for under a roof. */
+      outdoors: id.nullable().default(null),
       contact: contact.nullable().default(null),
       /** Whether those who have not answered are nudged by themselves, two days before. */
       autoNudge: z.boolean().default(false),
@@ -135,6 +137,10 @@ export const meeting = z.object({
   shows: z.enum(SPAN_STATES),
   purpose: z.string(),
   headCount: z.number().nullable(),
+  /** At which site it is out of doors: by itself, or by a place of it that is. */
+  outdoors: id.nullable(),
+  /** At which it was said to be. */
+  outdoorsSaid: id.nullable(),
   /** For whoever may change it, and for the stewards of its places. */
   contact: contact.nullable(),
   repeats: z.boolean(),
@@ -219,6 +225,8 @@ const wantedMeeting = z.object({
   /** What it says of itself to whoever looks after its places; of a series for all dates. */
   purpose: purpose.optional(),
   headCount: headCount.optional(),
+  /** At which site it is out of doors; null for under a roof; of a series for all dates. */
+  outdoors: id.nullable().optional(),
   contact: contact.nullable().optional(),
 })
 

@@ -1,6 +1,7 @@
 import type { LaneTime } from '@marmot/core/availability'
 import type { SearchBrief, SearchPlace } from '@marmot/core/openings'
 import { type Instant, instantOf, wallOf, zoneTable } from '@marmot/core/time'
+import type { Forecast } from '@marmot/core/weather'
 import { z } from 'zod'
 import { MOST_ASKED } from './availability.ts'
 import { type Brief, brief } from './briefs.ts'
@@ -21,6 +22,8 @@ export interface Known {
   readonly siteOf: (personId: string) => string | undefined
   readonly places: readonly SearchPlace[]
   readonly past: Readonly<Record<string, number>>
+  /** What is expected at a site; null where no forecast is known. */
+  readonly forecastAt: (siteId: string) => Forecast | null
 }
 
 /** The brief as core searches it: the same on the server and in the browser. */
@@ -61,6 +64,9 @@ export const searchBriefOf = (given: Brief, known: Known): SearchBrief => {
       homeSite: known.homeSite,
     },
     past: known.past,
+    outdoors: given.outdoors
+      ? { forecast: known.forecastAt(given.outdoors.siteId), avoid: given.outdoors.avoid }
+      : null,
   }
 }
 
@@ -85,6 +91,24 @@ const parts = z.object({
       cost: z.number(),
     })
     .nullable(),
+  /** What is expected out of doors. */
+  weather: z
+    .object({
+      expected: z
+        .object({
+          whole: z.boolean(),
+          low: z.number(),
+          high: z.number(),
+          rain: z.number(),
+          chance: z.number(),
+          wind: z.number(),
+        })
+        .nullable(),
+      until: ms.nullable(),
+      cost: z.number(),
+    })
+    .nullable()
+    .default(null),
 })
 
 const whyNot = z.object({

@@ -56,8 +56,8 @@ const loadPeople = async (sql: pg.ClientBase, demo: Demo, password: string): Pro
   await insertAll(
     sql,
     'site',
-    'id uuid, name, zone, region',
-    demo.sites.map((site) => [site.id, site.name, site.zone, site.region]),
+    'id uuid, name, zone, region, latitude float8, longitude float8',
+    demo.sites.map((site) => [site.id, site.name, site.zone, site.region, site.latitude, site.longitude]),
   )
   await insertAll(
     sql,

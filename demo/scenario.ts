@@ -1,13 +1,13 @@
 /** The Corrie Institute: who and what there is. All of it is made up; only the cities are real, for their zones. */
 
 export const SITES = [
-  { name: 'Innsbruck', zone: 'Europe/Vienna', region: 'AT-7' },
-  { name: 'Nairobi', zone: 'Africa/Nairobi', region: 'KE' },
+  { name: 'Innsbruck', zone: 'Europe/Vienna', region: 'AT-7', latitude: 47.27, longitude: 11.39 },
+  { name: 'Nairobi', zone: 'Africa/Nairobi', region: 'KE', latitude: -1.29, longitude: 36.82 },
   // Of its public holidays none are known: it keeps its own.
-  { name: 'Kathmandu', zone: 'Asia/Kathmandu', region: null },
-  { name: 'Dunedin', zone: 'Pacific/Auckland', region: 'NZ-OTA' },
-  { name: 'Santiago', zone: 'America/Santiago', region: 'CL' },
-  { name: 'St. John’s', zone: 'America/St_Johns', region: 'CA-NL' },
+  { name: 'Kathmandu', zone: 'Asia/Kathmandu', region: null, latitude: 27.72, longitude: 85.32 },
+  { name: 'Dunedin', zone: 'Pacific/Auckland', region: 'NZ-OTA', latitude: -45.87, longitude: 170.5 },
+  { name: 'Santiago', zone: 'America/Santiago', region: 'CL', latitude: -33.45, longitude: -70.67 },
+  { name: 'St. John’s', zone: 'America/St_Johns', region: 'CA-NL', latitude: 47.56, longitude: -52.71 },
 ] as const
 
 /** Days on which sites are closed, by how many days they are after the Monday of the demo's week. */

@@ -7,7 +7,8 @@ import { startProgram, stopProgram } from '../scripts/lib/processes.mjs'
 
 /** The journeys' own instant: a Monday morning in Innsbruck. */
 const NOW = '2026-11-23T08:12:00Z'
-const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER, CONFERENCE] = ['4560', '4561', '4562', '4563', '4564', '4565']
+const PORTS = ['4560', '4561', '4562', '4563', '4564', '4565', '4566'] as const
+const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER, CONFERENCE, WEATHER] = PORTS
 const CONFERENCE_KEY = 'known to the two of them alone'
 
 /** Starts the whole of Marmot as a person would have it: the database, the demo, the mail stand-in and the server. */
@@ -31,6 +32,7 @@ const setup = async () => {
     MARMOT_MAIL_PORT: MAIL_IN,
     PARTNER_PORT: PARTNER,
     CONFERENCE_PORT: CONFERENCE,
+    WEATHER_PORT: WEATHER,
     MARMOT_CONFERENCE_KEY: CONFERENCE_KEY,
     MARMOT_NOW: NOW,
   })
@@ -42,6 +44,7 @@ const setup = async () => {
     MARMOT_FEED_HOSTS: `localhost:${PARTNER}`,
     MARMOT_CONFERENCE_URL: `http://localhost:${CONFERENCE}`,
     MARMOT_CONFERENCE_KEY: CONFERENCE_KEY,
+    MARMOT_WEATHER_URL: `http://localhost:${WEATHER}`,
     // Long enough to press something, and no longer: the journeys wait for letters.
     MARMOT_TAKE_BACK_SECONDS: '8',
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,

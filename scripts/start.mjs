@@ -15,9 +15,10 @@ const port = Number(env.PORT ?? 4460)
 const [smtpPort, mailPort, pagePort] = [port + 1, Number(env.MARMOT_MAIL_PORT ?? port + 2), port + 3]
 const partnerPort = port + 4
 const conferencePort = port + 5
+const weatherPort = port + 6
 const watching = process.argv.includes('--watch')
 /** While one watches, the page's own server stands before Marmot's, at its port. */
-const serverPort = watching ? port + 6 : port
+const serverPort = watching ? port + 7 : port
 
 const run = (args, extra = {}) => {
   const done = spawnSync(process.execPath, args, {
@@ -49,7 +50,16 @@ const buildOnce = () => {
 
 /** Fails, with what to do, before anything is started, when somebody else listens where Marmot should. */
 const checkPorts = async () => {
-  for (const each of new Set([port, smtpPort, mailPort, pagePort, partnerPort, conferencePort, serverPort])) {
+  for (const each of new Set([
+    port,
+    smtpPort,
+    mailPort,
+    pagePort,
+    partnerPort,
+    conferencePort,
+    weatherPort,
+    serverPort,
+  ])) {
     const free = await new Promise((done) => {
       const probe = createServer()
       probe.once('error', () => done(false))
@@ -57,7 +67,7 @@ const checkPorts = async () => {
     })
     if (free) continue
     console.error(
-      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 5}: choose others with PORT=…`,
+      `Port ${each} is taken, perhaps by a Marmot that runs already. Marmot needs ${port} to ${port + 6}: choose others with PORT=…`,
     )
     process.exit(1)
   }
@@ -138,6 +148,7 @@ try {
     MAIL_FILE: join(data, 'letters.jsonl'),
     PARTNER_PORT: String(partnerPort),
     CONFERENCE_PORT: String(conferencePort),
+    WEATHER_PORT: String(weatherPort),
     CONFERENCE_FILE: join(data, 'rooms.json'),
     MARMOT_CONFERENCE_KEY: conferenceKey,
   })
@@ -153,6 +164,7 @@ try {
     MARMOT_FEED_HOSTS: [env.MARMOT_FEED_HOSTS, `localhost:${partnerPort}`].filter(Boolean).join(),
     MARMOT_CONFERENCE_URL: env.MARMOT_CONFERENCE_URL ?? `http://localhost:${conferencePort}`,
     MARMOT_CONFERENCE_KEY: conferenceKey,
+    MARMOT_WEATHER_URL: env.MARMOT_WEATHER_URL ?? `http://localhost:${weatherPort}`,
     ...(mailboxUrl ? { MARMOT_MAILBOX_URL: mailboxUrl } : {}),
   }
   let server = null

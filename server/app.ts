@@ -13,7 +13,7 @@ import { startClock } from './platform/clock.ts'
 import { answers, openPool } from './platform/database.ts'
 import { ownOriginOnly, problemsAsAnswers, safeHeaders } from './platform/guard.ts'
 import type { Chores, Domain, House } from './platform/house.ts'
-import { startJobs } from './platform/jobs.ts'
+import { addJob, startJobs } from './platform/jobs.ts'
 import { openLive } from './platform/live.ts'
 import { migrate } from './platform/migrate.ts'
 import { servePages, WEB } from './platform/pages.ts'
@@ -33,6 +33,8 @@ export interface Running {
   readonly port: number
   readonly mailPort: number
   readonly url: string
+  /** Does at once what is done each minute. */
+  readonly round: () => Promise<void>
   readonly stop: () => Promise<void>
 }
 
@@ -182,5 +184,7 @@ const start = async (
   }
   const jobs = await startJobs(settings.databaseUrl, pool, taskList, log)
   releases.add(() => jobs.stop())
-  return { port, mailPort, url, stop: releases.all }
+  /** What is done each minute, at once: whoever starts the house need not wait for the minute. */
+  const round = () => addJob(pool, 'minutely', {}, 'minutely')
+  return { port, mailPort, url, round, stop: releases.all }
 }

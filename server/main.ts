@@ -5,6 +5,7 @@ import { readSettings } from './platform/settings.ts'
 process.on('unhandledRejection', (error) => process.stderr.write(`unhandled: ${error}\n`))
 
 const running = await startMarmot(readSettings(process.env))
+await running.round()
 // The parent process waits for this line.
 process.stdout.write(`listening ${running.port} mail ${running.mailPort}\n`)
 

@@ -1,6 +1,7 @@
 import type { LaneTime } from '../availability/index.ts'
 import type { Place } from '../reservations/index.ts'
 import { DAY, type Instant, isZone, MINUTE } from '../time/index.ts'
+import type { Avoidable, Forecast } from '../weather/index.ts'
 
 /** Somebody whose time an opening must, or should, fit. */
 export interface Asked {
@@ -87,6 +88,12 @@ export interface PlacesWanted {
   readonly homeSite: string
 }
 
+/** That a meeting is out of doors: what is expected there, as far as it is known, and what of it is rather to be avoided. */
+export interface Outdoors {
+  readonly forecast: Forecast | null
+  readonly avoid: readonly Avoidable[]
+}
+
 /** What a meeting needs, as far as the search goes. Instants in milliseconds, lengths in minutes. */
 export interface SearchBrief {
   readonly people: readonly Asked[]
@@ -101,6 +108,8 @@ export interface SearchBrief {
   readonly now: Instant
   readonly rules: Rules
   readonly places?: PlacesWanted
+  /** Null, or left out, where it is under a roof. */
+  readonly outdoors?: Outdoors | null
   /** Minutes that people were stretched lately, by id: who bore most is spared. */
   readonly past?: Readonly<Record<string, number>>
 }

@@ -220,7 +220,7 @@ describe('the search', () => {
         fc.property(briefs, (brief) => {
           const found = searchOpenings(brief)
           if (found.starts > 0) withOpenings++
-          const seen = found.openings.map(({ parts: { places, ...parts }, ...opening }) => ({
+          const seen = found.openings.map(({ parts: { places, weather: _, ...parts }, ...opening }) => ({
             ...opening,
             parts,
             placeCost: placeCostOf(places),

@@ -253,7 +253,7 @@ const freeAround = (time: LaneTime, chosen: Span, edges: boolean): [number, numb
   return [(chosen.start - Math.max(...before)) / MINUTE, (Math.min(...after) - chosen.end) / MINUTE]
 }
 
-const plainParts = (brief: SearchBrief, at: PlainStart): Omit<Parts, 'places'> => {
+const plainParts = (brief: SearchBrief, at: PlainStart): Omit<Parts, 'places' | 'weather'> => {
   const chosen = { start: at.start, end: at.start + brief.minutes * MINUTE }
   const bearing = brief.people.filter(
     (one) => one.time.known && (one.required || one.group) && !at.missing.includes(one.id),
@@ -298,7 +298,7 @@ const plainParts = (brief: SearchBrief, at: PlainStart): Omit<Parts, 'places'> =
 
 /** An opening as the plain search finds it: its places are weighed, and not named, since two sets can be as good. */
 export type PlainOpening = Omit<Opening, 'parts'> & {
-  readonly parts: Omit<Parts, 'places'>
+  readonly parts: Omit<Parts, 'places' | 'weather'>
   readonly placeCost: number | null
 }
 
@@ -349,7 +349,7 @@ export const plainSearch = (
       to: runs[k]?.at(-1)?.start ?? 0,
       parts,
       placeCost: at.placeCost,
-      cost: costOf({ ...parts, places: null }) + (at.placeCost ?? 0),
+      cost: costOf({ ...parts, places: null, weather: null }) + (at.placeCost ?? 0),
     }
   })
   return {

@@ -136,6 +136,7 @@ describe('the parts of a time', () => {
       days: 0,
       fairness: 0,
       spared: [],
+      weather: null,
       places: null,
     }
     const share = [{ id: 'ilse', minutes: 15 }]

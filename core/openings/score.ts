@@ -7,7 +7,8 @@ import {
   workingDays,
 } from '../availability/index.ts'
 import { DAY, dayOf, type Instant, MINUTE, toWall, zoneTable } from '../time/index.ts'
-import type { Asked, Rules, SearchBrief } from './brief.ts'
+import { type Expected, expectedIn, horizonOf, weatherCost } from '../weather/index.ts'
+import type { Asked, Outdoors, Rules, SearchBrief } from './brief.ts'
 import type { Pattern } from './patterns.ts'
 import type { Assignment } from './places.ts'
 
@@ -39,6 +40,15 @@ export interface Parts {
   readonly fairness: number
   readonly spared: readonly string[]
   readonly places: Assignment | null
+  /**
+   * Of a time out of doors what is expected then, null where no forecast reaches it; until when one does, null where there is none;
+   * and what that costs.
+   */
+  readonly weather: {
+    readonly expected: Expected | null
+    readonly until: Instant | null
+    readonly cost: number
+  } | null
 }
 
 /** What each part costs, in minutes of trouble. The order of the cards comes from their sum; nobody is shown it. */
@@ -70,7 +80,8 @@ export const costOf = (parts: Parts): number => {
     parts.scraps * SCRAPS +
     parts.days * DAY_LATER +
     parts.fairness * FAIRNESS +
-    (parts.places?.cost ?? 0)
+    (parts.places?.cost ?? 0) +
+    (parts.weather?.cost ?? 0)
   )
 }
 
@@ -182,9 +193,17 @@ const softMinutes = (person: Asked, chosen: Span): number =>
     chosen,
   )
 
+/** What is expected at a time out of doors, and what it costs. */
+export const weatherAt = ({ forecast, avoid }: Outdoors, chosen: Span): NonNullable<Parts['weather']> => {
+  const expected = forecast && expectedIn(forecast, chosen)
+  return { expected, until: forecast && horizonOf(forecast), cost: weatherCost(expected, avoid) }
+}
+
 /** The parts of one opening. Only those who can come bear anything; people whose time is unknown bear nothing known. */
 export const partsOf = (
-  brief: Pick<SearchBrief, 'zone' | 'from' | 'past'> & { readonly rules: Pick<Rules, 'tentative'> },
+  brief: Pick<SearchBrief, 'zone' | 'from' | 'past' | 'outdoors'> & {
+    readonly rules: Pick<Rules, 'tentative'>
+  },
   people: readonly Standing[],
   chosen: Span,
   places: Assignment | null,
@@ -217,5 +236,6 @@ export const partsOf = (
       brief.past ?? {},
     ),
     places,
+    weather: brief.outdoors ? weatherAt(brief.outdoors, chosen) : null,
   }
 }

@@ -20,7 +20,16 @@ import { type Grid, indexFrom, startOf } from './grid.ts'
 import type { Pattern } from './patterns.ts'
 import { type PlaceRows, placesOnGrid, placing } from './places.ts'
 import { type PersonRow, type Rows, rowsOf } from './rows.ts'
-import { costOf, FAIRNESS, type Parts, partsOf, type Share, stretchCost, stretchIn } from './score.ts'
+import {
+  costOf,
+  FAIRNESS,
+  type Parts,
+  partsOf,
+  type Share,
+  stretchCost,
+  stretchIn,
+  weatherAt,
+} from './score.ts'
 
 /** A time that satisfies the brief. `from` to `to` is how far its start can slide and stay one. Instants. */
 export interface Opening {
@@ -154,13 +163,18 @@ interface Run {
 
 /**
  * Neighbouring starts of one day and with as many people missing are one opening, taken where it stretches people
- * least and most fairly, the earliest of equals.
+ * least and most fairly, and out of doors in the best weather, the earliest of equals.
  */
 const runsOf = (fit: Fit, table: ZoneTable): Run[] => {
   const { grid, people, brief } = fit.rows
-  const costAt = stretchCosts(people, brief.past ?? {})
-  // Inside everybody's hours nothing stretches anybody, so the strict rule has no start to weigh.
-  const strict = brief.rules.stretch === 0
+  const stretchAt = stretchCosts(people, brief.past ?? {})
+  const outdoors = brief.outdoors?.avoid.length ? brief.outdoors : null
+  // Inside everybody's hours nothing stretches anybody, so the strict rule has no start to weigh, under a roof.
+  const strict = brief.rules.stretch === 0 && !outdoors
+  const costAt = (start: number, end: number) => {
+    const here = brief.rules.stretch === 0 ? NOTHING : stretchAt(start, end)
+    return outdoors ? { ...here, cost: here.cost + weatherAt(outdoors, { start, end }).cost } : here
+  }
   const runs: Run[] = []
   // Where the next day begins on the grid: looked up once a day, not at each start.
   let tomorrow = 0

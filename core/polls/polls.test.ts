@@ -148,6 +148,7 @@ const PARTS = {
   days: 0,
   fairness: 0,
   spared: [],
+  weather: null,
   places: null,
 }
 const opening = (best: string, from: string, to: string, missing: string[] = []): Opening => ({

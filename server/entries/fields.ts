@@ -85,6 +85,8 @@ export const ENTRY_FIELDS = {
   organizerName: ofAll<string>('organizer_name', ''),
   /** Whether they invite to some dates of a series alone, each of which an answer names. */
   sourceDates: ofAll<boolean>('source_dates', false),
+  /** At which site it is out of doors, where it is. */
+  outdoors: ofAll<string | null>('outdoors_site_id', null),
   /** The to-do for which this time is set aside. */
   todoId: ofAll<string | null>('todo_id', null),
   /** When it goes by itself, in ISO 8601: a hold. */

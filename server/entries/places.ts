@@ -7,6 +7,7 @@ export interface ReservedPlace {
   readonly name: string
   readonly siteId: string
   readonly site: string
+  readonly outdoors: boolean
   /** True while its steward has not decided. */
   readonly requested: boolean
 }
@@ -17,7 +18,7 @@ export type PlacesByDate = ReadonlyMap<string, readonly ReservedPlace[]>
 const NONE: PlacesByDate = new Map()
 
 const PLACE =
-  'r.occurrence_id as "occurrenceId", s.id, s.name, s.site_id as "siteId", t.name as site, (r.state = \'requested\') as requested'
+  'r.occurrence_id as "occurrenceId", s.id, s.name, s.site_id as "siteId", t.name as site, s.outdoors, (r.state = \'requested\') as requested'
 
 const byDate = (rows: readonly (ReservedPlace & { occurrenceId: string })[]): PlacesByDate => {
   const places = new Map<string, ReservedPlace[]>()
@@ -83,6 +84,10 @@ export const whereOf = (places: PlacesByDate, occurrenceId: string | null, said:
   const reserved = occurrenceId === null ? undefined : places.get(occurrenceId)
   return reserved ? whereInWords(reserved, said) : said
 }
+
+/** At which site a date is out of doors: as it was said, else by a place of it that is. */
+export const outdoorsAt = (places: PlacesByDate, occurrenceId: string, said: string | null): string | null =>
+  said ?? places.get(occurrenceId)?.find((place) => place.outdoors)?.siteId ?? null
 
 /** Whether places are reserved for a date. */
 export const isPlaced = (places: PlacesByDate, occurrenceId: string | null): boolean =>

@@ -13,7 +13,7 @@ import { readWalls, repeats } from '@marmot/core/recurrence'
 import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantText, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { readOffOf } from '../holidays/index.ts'
-import { hoursOf } from '../people/index.ts'
+import { hoursOf, siteOrProblem } from '../people/index.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -54,6 +54,7 @@ interface GivenWords {
   readonly note: string
   readonly shows: EntryState['shows']
   readonly private: boolean
+  readonly outdoors?: string | null | undefined
 }
 
 interface GivenTime {
@@ -76,6 +77,7 @@ const stateFrom = (given: GivenWords & GivenTime, repetition: Repetition) => ({
   note: noteOrProblem(given.note),
   shows: given.shows,
   private: given.private,
+  ...(given.outdoors === undefined ? {} : { outdoors: given.outdoors }),
 })
 
 /** Whether a change of so many dates touches one that is private by itself: of a private series all are. */
@@ -205,6 +207,7 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
         const looking = await actingFor(sql, asker.id, ownerId, clock())
         if (!mayChange(state, looking)) throw mayNotChange('The owner of this calendar')
         if (body.todoId && !(await isTodoFor(sql, body.todoId, ownerId))) throw notFound('to-do of yours')
+        await siteOrProblem(sql, body.outdoors)
         const made = { ...state, todoId: body.todoId }
         const [entryId = ''] = await insertEntries(sql, ownerId, [made], clock())
         await setOwn(sql, entryId, ownerId, body)
@@ -231,6 +234,7 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     return transaction(pool, async (sql) => {
       const kept = await lockAsSeen(sql, { ...params, ...body }, asker.id, clock())
       if (!(await isOccurrence(sql, kept.id, body.recurrence))) throw notFound('date of this series')
+      await siteOrProblem(sql, body.outdoors)
       const was = await stateOf(sql, kept.id)
       const change = { kept, checked, body }
       const single = !repeats(seriesOf(kept))

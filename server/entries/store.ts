@@ -27,7 +27,7 @@ import {
   readEntrySql,
   readOverrideSql,
 } from './fields.ts'
-import { isPlaced, type PlacesByDate, placesOf, placesOnLane, whereOf } from './places.ts'
+import { isPlaced, outdoorsAt, type PlacesByDate, placesOf, placesOnLane, whereOf } from './places.ts'
 
 interface Row {
   occurrenceId: string
@@ -46,6 +46,7 @@ interface Row {
   meeting: boolean
   own: boolean
   private: boolean
+  outdoorsSaid: string | null
   categoryId: string | null
   attached: boolean
   version: number
@@ -58,7 +59,7 @@ const OCCURRENCE = `o.id as "occurrenceId", e.id as "entryId", o.recurrence::tex
   ${endMs('o.span')} as end, e.zone, e.all_day as "allDay", coalesce(v.title, e.title) as title,
   coalesce(v.place, e.place) as place, coalesce(v.shows, e.shows) as shows,
   (e.rule is not null or e.added <> '{}') as repeats, v.entry_id is not null as changed,
-  coalesce(v.private, e.private) as private, e.version`
+  coalesce(v.private, e.private) as private, e.outdoors_site_id as "outdoorsSaid", e.version`
 
 /** SQL: whether others take part in an entry, can join it, or somebody outside organizes it: a meeting. */
 export const isMeetingSql = (entry: string): string =>
@@ -78,6 +79,7 @@ const NOTHING_TOLD = {
   entryId: NOWHERE,
   title: '',
   place: '',
+  outdoors: null,
   categoryId: null,
   attached: false,
   answered: null,
@@ -112,6 +114,7 @@ const onWire = (
     reserved: isPlaced(places, row.occurrenceId),
     own: row.own,
     private: row.private,
+    outdoors: outdoorsAt(places, row.occurrenceId, row.outdoorsSaid),
     categoryId: row.categoryId,
     attached: row.attached,
     hidden,
@@ -350,6 +353,7 @@ export const readWhole = async (
   return {
     ...onWire(everyDate ? date : { ...date, repeats: false }, places, new Map(), false),
     placeText: row.place,
+    outdoorsSaid: row.outdoorsSaid,
     ownerId: kept.ownerId,
     owner: kept.owner,
     mayChange: mayChange(row, looking) && !kept.meeting && !kept.placed,

@@ -49,6 +49,8 @@ interface MeetingRow {
   shows: SpanState
   purpose: string
   headCount: number | null
+  /** At which site it was said to be out of doors. */
+  outdoorsSaid: string | null
   contact: AskWhom | null
   repeats: boolean
   rule: string | null
@@ -246,7 +248,7 @@ export const readMeetings = async (
             case when e.organizer_address is null then o.zone else e.zone end as "organizerZone",
             e.source_uid as "sourceUid", e.source_sequence as "sourceSequence", e.source_dates as "sourceDates",
             case when e.organizer_address is null then '[]' else e.contacts end as contacts,
-            (e.cancelled_at is not null) as cancelled, (e.lapses_at is not null) as held, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, e.conference, e.shows, e.purpose, e.head_count as "headCount", e.contact, (e.rule is not null) as repeats, e.rule,
+            (e.cancelled_at is not null) as cancelled, (e.lapses_at is not null) as held, e.cancel_reason as "cancelReason", e.auto_nudge as "autoNudge", e.rsvp, e.conference, e.shows, e.purpose, e.head_count as "headCount", e.outdoors_site_id as "outdoorsSaid", e.contact, (e.rule is not null) as repeats, e.rule,
             ${ENTRY_FIELDS.added.read('e.added')} as added, ${ENTRY_FIELDS.excepted.read('e.excepted')} as excepted, e.version,
             e.asked_version as "askedVersion", e.sequence, e.split_from as "splitFrom", ${wallSql('e.split_at')} as "splitAt",
             e.split_version as "splitVersion",

@@ -41,6 +41,7 @@ import {
   writeOccurrences,
 } from '../entries/index.ts'
 import { oweLetters, readTellings, type Telling, toldIn } from '../letters/index.ts'
+import { siteOrProblem } from '../people/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
@@ -301,7 +302,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
         minutes,
         now,
       })
-  const { autoNudge, rsvp, purpose, headCount, contact } = given
+  const { autoNudge, rsvp, purpose, headCount, contact, outdoors } = given
+  await siteOrProblem(sql, outdoors)
   // What took no time of one's own alone is a meeting like any other once somebody is invited.
   const invites = !kept.meeting && chosen.people.length + chosen.guests.length > 0
   const shows = given.shows ?? (invites && kept.shows === 'listed' ? 'busy' : undefined)
@@ -313,6 +315,7 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     ...(purpose === undefined ? {} : { purpose }),
     ...(headCount === undefined ? {} : { headCount }),
     ...(contact === undefined ? {} : { contact }),
+    ...(outdoors === undefined ? {} : { outdoors }),
     ...(conference === undefined ? {} : { conference }),
   })
   const split = targetId !== entryId

@@ -20,7 +20,7 @@ import {
 } from '../entries/index.ts'
 import { oweLetters } from '../letters/index.ts'
 import { dropHold } from '../openings/index.ts'
-import { keepContact } from '../people/index.ts'
+import { keepContact, siteOrProblem } from '../people/index.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { findPlaces, takePlaces } from '../reservations/index.ts'
@@ -59,6 +59,7 @@ export const send = async (
   const [first] = dates
   if (!first) throw new Error('a meeting has a date')
   await standingIn(sql, askerId, ownerId, now)
+  await siteOrProblem(sql, body.outdoors)
   const invited = await whomToInvite(sql, body, ownerId)
   const held = body.hold ? await dropHold(sql, body.hold, askerId) : []
   const wanted = { dates, askerId: ownerId, viewerId: askerId, zone: body.zone }

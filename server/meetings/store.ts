@@ -85,6 +85,7 @@ const meetingFor = (
     start: new Date(meeting.start).toISOString(),
     end: new Date(meeting.end).toISOString(),
     places: meeting.places.map(({ id, name, siteId, requested }) => ({ id, name, siteId, requested })),
+    outdoors: meeting.outdoorsSaid ?? meeting.places.find((place) => place.outdoors)?.siteId ?? null,
     // A hold with its places is one's own, too; nobody is told of it.
     alone: meeting.placed && meeting.participants.every((one) => one.organizer),
     iOrganize: meeting.organizerId === viewerId,

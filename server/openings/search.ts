@@ -19,6 +19,7 @@ import type { Sql } from '../platform/database.ts'
 import { readReservations } from '../reservations/index.ts'
 import { readResources } from '../resources/index.ts'
 import { levelsFor } from '../sharing/index.ts'
+import { readForecasts } from '../weather/index.ts'
 import { readLanes, readTogether } from './store.ts'
 
 /** How far back it is counted who was stretched, in weeks: a quarter of a year. */
@@ -106,6 +107,7 @@ export const prepareSearch = async (
   const sites = new Set([me?.siteId ?? '', ...[...lanes.values()].map((lane) => lane.siteId)])
   const wanted = { ids: brief.places, needs: brief.needs }
   const places = await readSearchPlaces(sql, asker.id, wanted, sites, { from, to: knownTo, apart }, now)
+  const forecasts = await readForecasts(sql, brief.outdoors ? [brief.outdoors.siteId] : [], now)
   const balance = brief.rules.stretch === 0 ? [] : await readBalanceOf(sql, asker.id, ids, now)
   return {
     search: searchBriefOf(brief, {
@@ -119,6 +121,7 @@ export const prepareSearch = async (
       },
       siteOf: (id) => lanes.get(id)?.siteId,
       places,
+      forecastAt: (siteId) => forecasts.get(siteId) ?? null,
       past: Object.fromEntries(balance.map((one) => [one.personId, one.minutes])),
     }),
     knownTo,

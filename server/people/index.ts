@@ -8,4 +8,5 @@ export {
   peopleByAddress,
   peopleByIds,
   placed,
+  siteOrProblem,
 } from './store.ts'

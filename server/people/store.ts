@@ -2,6 +2,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import type { Contact, Display, Person, Preferences, Site } from '@marmot/contract/people'
 import { at, type Sql } from '../platform/database.ts'
 import { tellSessionEnded } from '../platform/live.ts'
+import { ProblemError } from '../platform/problems.ts'
 
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest()
 
@@ -11,6 +12,14 @@ const PERSON = `p.id, p.name, p.address, p.role, p.site_id as "siteId", p.zone,
 
 export const listSites = async (sql: Sql): Promise<Site[]> =>
   (await sql.query<Site>('select id, name, zone from site order by name')).rows
+
+/** Throws where a site that something is at is none; nothing is asked where none was said. */
+export const siteOrProblem = async (sql: Sql, siteId: string | null | undefined): Promise<void> => {
+  if (!siteId || (await sql.query('select 1 from site where id = $1', [siteId])).rowCount) return
+  throw new ProblemError(422, 'no-such-site', 'There is no such site. Choose another.', {
+    fields: [{ path: 'outdoors', message: 'is no site' }],
+  })
+}
 
 export const peopleByIds = async (sql: Sql, ids: readonly string[]): Promise<Person[]> =>
   ids.length === 0

@@ -9,6 +9,7 @@ import type { placesEvent, reservationsEvent } from '@marmot/contract/resources'
 import type { sharingEvent } from '@marmot/contract/sharing'
 import type { todosEvent } from '@marmot/contract/todo'
 import type { visitEvent } from '@marmot/contract/visits'
+import type { weatherEvent } from '@marmot/contract/weather'
 import type { Context } from 'koa'
 import pg from 'pg'
 import type { Logger } from 'pino'
@@ -134,6 +135,11 @@ export const tellSharing = async (sql: Sql): Promise<void> => {
 /** Says, when the transaction commits, that days off of sites changed: to everybody. */
 export const tellHolidays = async (sql: Sql): Promise<void> => {
   await tell(sql, [{ kind: 'holidays' } satisfies z.input<typeof holidaysEvent>])
+}
+
+/** Says, when the transaction commits, that a newer forecast came: to everybody. */
+export const tellWeather = async (sql: Sql): Promise<void> => {
+  await tell(sql, [{ kind: 'weather' } satisfies z.input<typeof weatherEvent>])
 }
 
 /** Says, when the transaction commits, that a session is over: its streams end. `session` is its token's hash. */

@@ -17,6 +17,7 @@ const schema = z.object({
   MARMOT_FEED_HOSTS: z.string().default(''),
   MARMOT_CONFERENCE_URL: z.url({ protocol: /^https?$/, error: 'is no web address' }).optional(),
   MARMOT_CONFERENCE_KEY: z.string().min(16, 'is shorter than 16 characters').optional(),
+  MARMOT_WEATHER_URL: z.url({ protocol: /^https?$/, error: 'is no web address' }).optional(),
   MARMOT_ORGANISATION: z.string().trim().max(100).optional(),
   MARMOT_LOG: z.enum(['silent', 'info', 'debug']).default('info'),
 })
@@ -47,6 +48,8 @@ export interface Settings {
   readonly feedHosts: ReadonlySet<string>
   /** The conference service that gives meetings a link and a number to join by; null where there is none. */
   readonly conference: { readonly url: string; readonly key: string } | null
+  /** The weather service that is asked what is expected out of doors; null where there is none. */
+  readonly weather: string | null
   /** The organisation's name, as people from outside read it; empty where none is said. */
   readonly organisation: string
   readonly log: 'silent' | 'info' | 'debug'
@@ -78,6 +81,7 @@ export const readSettings = (environment: Record<string, string | undefined>): S
     feedHosts: new Set(given.MARMOT_FEED_HOSTS.split(',').filter(Boolean)),
     conference:
       conferenceUrl && conferenceKey ? { url: conferenceUrl.replace(/\/$/, ''), key: conferenceKey } : null,
+    weather: given.MARMOT_WEATHER_URL?.replace(/\/$/, '') ?? null,
     organisation: given.MARMOT_ORGANISATION ?? (given.MARMOT_DEMO === '1' ? 'The Corrie Institute' : ''),
     log: given.MARMOT_LOG,
   }

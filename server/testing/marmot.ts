@@ -63,6 +63,7 @@ export const testSettings = (databaseUrl: string, more: Partial<Settings> = {}):
   takeBackMs: 0,
   feedHosts: new Set(),
   conference: null,
+  weather: null,
   organisation: 'The Corrie Institute',
   log: 'silent',
   ...more,

@@ -16,6 +16,7 @@ const draft = z.object({
     note: z.string(),
     shows: z.enum(SPAN_STATES),
     private: z.boolean(),
+    outdoors: z.string().nullable().default(null),
     categoryId: z.string().nullable(),
     reminders: z.array(z.number()).nullable(),
   }),

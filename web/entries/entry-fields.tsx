@@ -3,6 +3,7 @@ import { Suspense, useEffect, useRef } from 'react'
 import { part } from '../platform/part.tsx'
 import { Button, Field, flower, Loading, Trouble } from '../ui/parts.tsx'
 import { SheetFoot } from '../ui/sheet.tsx'
+import { OutdoorsField } from '../weather/outdoors-field.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
 import { Merge } from './merge.tsx'
@@ -222,6 +223,11 @@ export const EntryFields = ({
         />
       )}
       <TextField form={form} name="place" label="Where" />
+      <OutdoorsField
+        value={form.typed.outdoors}
+        disabled={form.locked || (form.series && form.scope === 'this')}
+        onChange={(outdoors) => form.set({ outdoors })}
+      />
       {!entry && !of && <WithPeople value={form.people} beside={beside} onChange={form.setPeople} />}
       <TakesTime
         value={typed.shows}

@@ -20,6 +20,7 @@ import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, flower, Trouble } from '../ui/parts.tsx'
 import { SheetFoot } from '../ui/sheet.tsx'
+import { WeatherLine } from '../weather/weather-line.tsx'
 import { useCategories } from './entries.ts'
 import { Files } from './files.tsx'
 import { remindersInWords } from './reminders-field.tsx'
@@ -196,6 +197,7 @@ export const EntryRead = ({
             .join(', ')}
         </p>
       </div>
+      {entry.outdoors && <WeatherLine siteId={entry.outdoors} span={{ start, end }} />}
       <Repeats entry={entry} />
       {(category || TAKEN[entry.shows] || entry.private) && (
         <p className="flex flex-wrap items-center gap-x-3 text-sm">

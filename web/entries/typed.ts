@@ -29,6 +29,8 @@ export interface Typed {
   readonly note: string
   readonly shows: EntryOnWire['shows']
   readonly private: boolean
+  /** At which site it is out of doors; null under a roof. */
+  readonly outdoors: string | null
   readonly categoryId: string | null
   readonly reminders: number[] | null
 }

@@ -53,6 +53,7 @@ const startTyped = (editing: Editing, entry: EntryOnWire | null, zone: string): 
     zone: own,
     shows: entry?.shows ?? 'busy',
     private: entry?.private ?? false,
+    outdoors: entry?.outdoorsSaid ?? null,
     categoryId: entry?.categoryId ?? null,
     reminders: entry?.reminders ?? null,
   }
@@ -61,6 +62,19 @@ const startTyped = (editing: Editing, entry: EntryOnWire | null, zone: string): 
 const NOT_REPEATED: Repetition = { rule: null, added: [], excepted: [] }
 const sameRepetition = (one: Repetition | null, other: Repetition): boolean =>
   JSON.stringify(one ?? NOT_REPEATED) === JSON.stringify(other)
+
+/** What is typed beside the time, as it is sent. */
+const wordsOf = ({ title, place, note, shows, outdoors, categoryId, reminders, zone, ...typed }: Typed) => ({
+  title,
+  place,
+  note,
+  shows,
+  private: typed.private,
+  outdoors,
+  categoryId,
+  reminders,
+  zone,
+})
 
 /** Under what the half typed of an entry, or of a new one, is kept. */
 export const draftKey = (personId: string, editing: Editing): string =>
@@ -211,8 +225,8 @@ export const useEntryForm = (
       setBusy(false)
     }
   }
-  const { title, place, note, shows, categoryId, reminders } = typed
-  const words = { title, place, note, shows, private: typed.private, categoryId, reminders, zone: typed.zone }
+  const { title, note, categoryId, reminders } = typed
+  const words = wordsOf(typed)
   const make = async () => {
     const made = await writes.make(
       { ...words, ...time, repetition, todoId, ...(of ? { of } : {}) },

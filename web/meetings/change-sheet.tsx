@@ -10,6 +10,7 @@ import { problemMore, problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { Button, Choice, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet, SheetFoot } from '../ui/sheet.tsx'
+import { OutdoorsField } from '../weather/outdoors-field.tsx'
 import { ChangePeople } from './change-people.tsx'
 import { ChangePlaces } from './change-places.tsx'
 import { useMeeting } from './meeting.ts'
@@ -264,6 +265,11 @@ const ChangeForm = ({
           <Choice checked={fields.rsvp} onChoose={(rsvp) => change.set({ rsvp })}>
             Ask everybody whether they come
           </Choice>
+          <OutdoorsField
+            value={fields.outdoors}
+            disabled={base.repeats && change.scope === 'this'}
+            onChange={(outdoors) => change.set({ outdoors })}
+          />
           {(session.conferences || fields.conference) && (
             <Choice checked={fields.conference} onChoose={(conference) => change.set({ conference })}>
               A link and a number to join by

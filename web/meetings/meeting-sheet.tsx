@@ -29,6 +29,7 @@ import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { Button, counted, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { Sheet, SheetFoot } from '../ui/sheet.tsx'
+import { WeatherLine } from '../weather/weather-line.tsx'
 import { AroundMeeting } from './around-meeting.tsx'
 import { DayAround } from './day-around.tsx'
 import { useMeeting } from './meeting.ts'
@@ -444,6 +445,9 @@ const Body = ({
     <div className="flex min-h-full flex-col gap-4">
       <div>
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
+        {meeting.outdoors && !meeting.cancelled && (
+          <WeatherLine siteId={meeting.outdoors} span={{ start, end }} />
+        )}
         <p className="text-soft">
           {lengthInWords(minutesBetween(start, end))}
           {meeting.place ? `, ${meeting.place}` : ''}. {meeting.alone ? 'Reserved' : 'Organized'} by{' '}

@@ -55,6 +55,8 @@ export interface Fields extends TimeFields {
   /** What a reservation is for, how many will be there, and whether it takes its person’s time. */
   readonly purpose: string
   readonly headCount: number | null
+  /** At which site it is out of doors; null under a roof. */
+  readonly outdoors: string | null
   readonly takesTime: boolean
   readonly members: readonly Member[]
 }
@@ -134,6 +136,7 @@ export const fieldsOf = (meeting: Meeting, zone: ZoneTable): Fields => ({
   places: meeting.places.map((place) => place.id),
   purpose: meeting.purpose,
   headCount: meeting.headCount,
+  outdoors: meeting.outdoorsSaid,
   takesTime: meeting.shows !== 'listed',
   members: membersOf(meeting),
 })
@@ -182,6 +185,7 @@ export const wantedOf = (
     ...(end - start === wasEnd - wasStart ? {} : { minutes: minutesBetween(start, end) }),
     ...(fields.purpose.trim() === before.purpose ? {} : { purpose: fields.purpose.trim() }),
     ...(fields.headCount === before.headCount ? {} : { headCount: fields.headCount }),
+    ...(fields.outdoors === before.outdoors ? {} : { outdoors: fields.outdoors }),
     ...(fields.takesTime === before.takesTime
       ? {}
       : { shows: fields.takesTime ? ('busy' as const) : ('listed' as const) }),

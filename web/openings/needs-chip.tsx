@@ -1,6 +1,8 @@
 import type { Brief } from '@marmot/contract/briefs'
+import { AVOIDABLE, type Avoidable } from '@marmot/core/weather'
 import { X } from 'lucide-react'
-import { Button } from '../ui/parts.tsx'
+import { Button, Choice } from '../ui/parts.tsx'
+import { OutdoorsField } from '../weather/outdoors-field.tsx'
 import { useBrief } from './brief.tsx'
 import { Chip, CountField } from './chips.tsx'
 import type { Arranging } from './use-arranging.ts'
@@ -184,14 +186,60 @@ const NeedFields = ({
 
 const KIND_NAMES = ['room', 'lab', 'desk', 'equipment'] as const
 
+const AVOID_WORDS: Record<Avoidable, string> = { rain: 'rain and snow', wind: 'strong wind' }
+
+const outdoorsWords = ({ avoid }: NonNullable<Brief['outdoors']>, place: string): string =>
+  [
+    place,
+    'out of doors',
+    ...AVOIDABLE.flatMap((one) => (avoid.includes(one) ? { rain: 'dry', wind: 'calm' }[one] : [])),
+  ]
+    .filter(Boolean)
+    .join(', ')
+
+/** Whether it is out of doors, and what of the weather is rather to be avoided. */
+const OutOfDoors = () => {
+  const { brief, change } = useBrief()
+  const { outdoors } = brief
+  return (
+    <fieldset className="border-line border-t pt-1">
+      <legend className="sr-only">Out of doors</legend>
+      <OutdoorsField
+        value={outdoors?.siteId ?? null}
+        onChange={(siteId) =>
+          change({ outdoors: siteId === null ? null : { siteId, avoid: outdoors?.avoid ?? ['rain'] } })
+        }
+      />
+      {outdoors &&
+        AVOIDABLE.map((what) => (
+          <Choice
+            key={what}
+            checked={outdoors.avoid.includes(what)}
+            onChoose={(on) =>
+              change({
+                outdoors: {
+                  ...outdoors,
+                  avoid: AVOIDABLE.filter((one) => (one === what ? on : outdoors.avoid.includes(one))),
+                },
+              })
+            }
+          >
+            rather without {AVOID_WORDS[what]}
+          </Choice>
+        ))}
+    </fieldset>
+  )
+}
+
 /** What places the meeting needs, several of them too, so that they are part of the search. */
 export const NeedsChip = ({ arranging }: { arranging: Arranging }) => {
   const { brief, change } = useBrief()
   const { names, me } = arranging
-  const { needs } = brief
+  const { needs, outdoors } = brief
   const set = (at: number, next: Partial<Need>) =>
     change({ needs: needs.map((need, i) => (i === at ? { ...need, ...next } : need)) })
-  const words = needs.length === 0 ? 'any place' : listed(needs.map((need) => needWords(need, names)))
+  const place = needs.length === 0 ? 'any place' : listed(needs.map((need) => needWords(need, names)))
+  const words = outdoors ? outdoorsWords(outdoors, needs.length ? place : '') : place
   return (
     <Chip label="Places needed" words={words} whole={words.length <= SHORT}>
       <div className="flex max-h-[60dvh] flex-col gap-2 overflow-y-auto text-sm">
@@ -231,6 +279,7 @@ export const NeedsChip = ({ arranging }: { arranging: Arranging }) => {
             Only times when they can be had
           </label>
         )}
+        <OutOfDoors />
       </div>
     </Chip>
   )

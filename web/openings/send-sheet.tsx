@@ -82,6 +82,7 @@ export const SendSheet = ({ arranging, onClose }: { arranging: Arranging; onClos
     places: chosenPlaces.map((place) => place.id),
     hold: brief.hold,
     conference,
+    outdoors: brief.outdoors?.siteId ?? null,
     autoNudge: autoNudge && rsvp,
     rsvp,
     ...(of ? { of } : {}),

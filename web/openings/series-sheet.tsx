@@ -214,7 +214,7 @@ export const SeriesSheet = ({ arranging, onClose }: { arranging: Arranging; onCl
   const send = async () => {
     const dates = series.body()
     if (!slot || !dates) return
-    const body = { ...dates, conference }
+    const body = { ...dates, conference, outdoors: brief.outdoors?.siteId ?? null }
     setSending(true)
     setError(null)
     try {

@@ -4,6 +4,7 @@ import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert
 import { useState } from 'react'
 import { Button } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'
+import { ForecastAge } from '../weather/weather-line.tsx'
 import { AboutChip } from './about-chip.tsx'
 import { useBrief } from './brief.tsx'
 import { Cards } from './cards.tsx'
@@ -389,6 +390,7 @@ export const Tray = ({
         className={`flex min-h-7 items-center justify-between gap-x-4 @max-4xl:flex-wrap max-md:flex-wrap max-md:justify-start ${unfolded}`}
       >
         <EveryZone arranging={arranging} />
+        {brief.outdoors && <ForecastAge siteId={brief.outdoors.siteId} />}
         {missing.length > 0 && (
           <span className="mr-auto whitespace-nowrap text-sm text-soft">
             Still missing: {listed(missing)}

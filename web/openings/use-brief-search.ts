@@ -6,6 +6,7 @@ import { type Instant, MINUTE } from '@marmot/core/time'
 import { useMemo } from 'react'
 import { useMe } from '../platform/session.tsx'
 import { type PlaceLane, searchPlace } from '../resources/resources.ts'
+import { useForecasts } from '../weather/weather.ts'
 import { useBalance } from './balance.ts'
 import type { Members } from './use-members.ts'
 import { type Searching, useSearch } from './use-search.ts'
@@ -48,6 +49,7 @@ export const useBriefSearch = (
   const { now, knownTo, settled, people, places } = known
   const { members, lanes } = people
   const balance = useBalance(brief.people.map((one) => one.id))
+  const forecasts = useForecasts(brief.outdoors ? [brief.outdoors.siteId] : [])
   const alone = members.length < 2
   // The chosen time, the title and the words are not what it rests on, nor is whoever is out for a moment.
   const text = JSON.stringify({
@@ -62,7 +64,7 @@ export const useBriefSearch = (
   const wire = useMemo(() => briefSchema().parse(JSON.parse(text)), [text])
   const soonest = Math.floor(now / (5 * MINUTE)) * 5 * MINUTE
   const search = useMemo(() => {
-    if (alone || !settled) return null
+    if (alone || !settled || !forecasts) return null
     const siteOf = new Map(
       members.flatMap((member) => (member.person ? [[member.id, member.person.siteId]] : [])),
     )
@@ -74,10 +76,11 @@ export const useBriefSearch = (
       timeOf: (id: string) => lanes.get(id) ?? unknownLane(me.zone),
       siteOf: (id: string) => siteOf.get(id),
       places: wire.places.length || wire.needs.length ? places.map(searchPlace) : [],
+      forecastAt: (siteId: string) => forecasts?.get(siteId) ?? null,
       past: Object.fromEntries((balance.data?.people ?? []).map((one) => [one.personId, one.minutes])),
     }
     return { brief: searchBriefOf(wire, knownNow), wire, organizerId: me.id, knownTo }
-  }, [alone, settled, members, lanes, me, wire, soonest, places, balance.data, knownTo])
+  }, [alone, settled, members, lanes, me, wire, soonest, places, balance.data, forecasts, knownTo])
   const searching = useSearch(search)
   return {
     ...(searching.answer ?? NOTHING_FOUND),

@@ -56,6 +56,8 @@ const useSlots = (arranging: Arranging, rule: SeriesRule) => {
       siteOf: (id) => members.find((member) => member.id === id)?.person?.siteId,
       places: places.map(searchPlace),
       past: {},
+      // Series go further than any forecast.
+      forecastAt: () => null,
     })
   }, [fetched, wire, me, members, places, soonest])
   const { slots, refused, searching } = useSeries(search, rule, start)

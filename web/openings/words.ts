@@ -13,6 +13,7 @@ import {
   toWall,
   type ZoneTable,
 } from '@marmot/core/time'
+import { expectedInWords, horizonInWords } from '@marmot/core/weather'
 
 /** Names for ids, as the screen shows them. */
 export interface Names {
@@ -153,6 +154,12 @@ export const helpWords = (help: Help, names: Names): string =>
     })
     .join(' and ')
 
+/** The weather of a time out of doors, or that no forecast reaches so far. */
+const weatherWords = (
+  { expected, until }: NonNullable<Opening['parts']['weather']>,
+  zone: ZoneTable,
+): string => (expected ? expectedInWords(expected) : horizonInWords(until, zone))
+
 /** Why an opening is as good as it is, each part in words; empty when it costs nobody anything. */
 export const partsWords = ({ parts }: Opening, names: Names): string[] => {
   const each = (shares: Opening['parts']['stretch'], words: (name: string, length: string) => string) =>
@@ -160,6 +167,7 @@ export const partsWords = ({ parts }: Opening, names: Names): string[] => {
       .sort((a, b) => b.minutes - a.minutes)
       .map((share) => words(names.person(share.id), lengthInWords(share.minutes)))
   return [
+    ...(parts.weather ? [weatherWords(parts.weather, names.zone)] : []),
     ...(parts.missing.length ? [`without ${listed(parts.missing.map(names.person))}`] : []),
     ...each(parts.stretch, (name, length) => `${length} outside ${name}’s hours`),
     ...(parts.spared.length

@@ -28,6 +28,7 @@ const occurrence = (start: number, title: string) => ({
   reserved: false,
   own: true,
   private: false,
+  outdoors: null,
   categoryId: null,
   attached: false,
   hidden: false,

@@ -46,6 +46,8 @@ export const aMeeting = (more: Partial<Meeting> = {}): Meeting => ({
   shows: 'busy',
   purpose: '',
   headCount: null,
+  outdoors: null,
+  outdoorsSaid: null,
   contact: null,
   series: [],
   myAnswer: 'accepted',

@@ -20,6 +20,7 @@ export const anOccurrence = (more: Partial<OccurrenceOnWire> = {}): OccurrenceOn
   answered: null,
   own: false,
   private: false,
+  outdoors: null,
   categoryId: 'c1',
   attached: false,
   hidden: false,

@@ -11,6 +11,7 @@ const NOTHING_SPENT: Opening['parts'] = {
   days: 0,
   fairness: 0,
   spared: [],
+  weather: null,
   places: null,
 }
 

@@ -1,0 +1,1 @@
+export { readForecasts } from './store.ts'
