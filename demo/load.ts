@@ -19,7 +19,7 @@ import type pg from 'pg'
 import * as Y from 'yjs'
 import { type Demo, type DemoEntry, generate } from './generate.ts'
 import { seeded } from './random.ts'
-import { CLOSED_DAYS, TODOS } from './scenario.ts'
+import { CLOSED_DAYS, OUT_OF_DOORS, TODOS } from './scenario.ts'
 
 type Column = { name: string; type: string }
 
@@ -438,6 +438,10 @@ export const loadDemo = async (
     await loadOwn(sql, demo, now, partnerUrl)
     await loadTodos(sql, demo, now)
     await loadDaysOff(sql, demo, now)
+    await sql.query(
+      'update entry e set outdoors_site_id = p.site_id from person p where p.id = e.owner_id and e.title = any($1)',
+      [OUT_OF_DOORS],
+    )
     await sql.query("insert into setting (name, value) values ('demo', $1)", [
       JSON.stringify({ madeOn: dayText(Math.floor(now / 86_400_000)) }),
     ])

@@ -10,6 +10,9 @@ export const SITES = [
   { name: 'St. John’s', zone: 'America/St_Johns', region: 'CA-NL', latitude: 47.56, longitude: -52.71 },
 ] as const
 
+/** What is done out of doors, at the site of whoever organizes it. */
+export const OUT_OF_DOORS = ['Field kit inventory']
+
 /** Days on which sites are closed, by how many days they are after the Monday of the demo's week. */
 export const CLOSED_DAYS = [
   { site: 'Kathmandu', name: 'Staff outing to the upper huts', after: 32, days: 1, shut: false },

@@ -25,6 +25,9 @@ export interface Contact {
   readonly answer: string
 }
 
+/** Says at which site an entry is out of doors; iCalendar has no word for it. */
+export const OUTDOORS = 'x-marmot-outdoors'
+
 /** An entry as it goes out to, or comes in from, iCalendar. Walls are in `zone`; `note` is HTML. */
 export interface CalendarEntry {
   readonly uid: string
@@ -41,6 +44,8 @@ export interface CalendarEntry {
   readonly note: string
   readonly shows: SpanState
   readonly private: boolean
+  /** At which site it is out of doors, by its name; left out where nothing is said of it. */
+  readonly outdoors?: string | null
   readonly category: string | null
   /** Minutes before the start. */
   readonly reminders: readonly number[]
@@ -134,6 +139,7 @@ const ordered = (entry: CalendarEntry) => ({
   note: entry.note,
   shows: entry.shows,
   private: entry.private,
+  outdoors: entry.outdoors ?? null,
   category: entry.category,
   reminders: [...entry.reminders].sort((a, b) => a - b),
   contacts: entry.contacts.map((one) => [one.name, one.address, one.organizer, one.required, one.answer]),

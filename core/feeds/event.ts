@@ -16,7 +16,7 @@ import {
   wallOf,
   zoneTable,
 } from '../time/index.ts'
-import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
+import { type CalendarEntry, type CalendarOverride, type Contact, OUTDOORS } from './entry.ts'
 import { type Block, linesOf } from './lines.ts'
 import { wallOfTime, type zoneFinder } from './zones.ts'
 
@@ -164,6 +164,12 @@ const showsOf = (event: ICAL.Component): SpanState => {
   if (own === 'away' || own === 'held') return own
   if (textOf(event, 'transp').toUpperCase() === 'TRANSPARENT') return 'listed'
   return textOf(event, 'status').toUpperCase() === 'TENTATIVE' ? 'tentative' : 'busy'
+}
+
+/** At which site it is out of doors; nothing where the file does not say. */
+const outdoorsOf = (event: ICAL.Component): Pick<CalendarEntry, 'outdoors'> => {
+  const site = oneLine(textOf(event, OUTDOORS)).slice(0, 200)
+  return site ? { outdoors: site } : {}
 }
 
 export const noteOf = (event: ICAL.Component): string => {
@@ -396,6 +402,7 @@ const entriesOf = (of: FileTimes, read: Parsed): Made[] => {
           : [{ recurrence: wall, cancelled: false, ...NOTHING_CHANGED, minutes: Math.max(1, own) }],
       ),
       ...wordsOf(read),
+      ...outdoorsOf(event),
       category:
         typeof category === 'string' && category.trim() ? oneLine(category).trim().slice(0, 60) : null,
       reminders: remindersOf(event, start.instant, minutes),

@@ -2,7 +2,7 @@ import ICAL from 'ical.js'
 import { nextDates, readRule, writeRule } from '../recurrence/index.ts'
 import { manyLines, oneLine } from '../text/index.ts'
 import { DAY, dayOf, dayText, type Instant, instantOf, MINUTE, type Wall, zoneTable } from '../time/index.ts'
-import type { CalendarEntry, CalendarOverride, Contact } from './entry.ts'
+import { type CalendarEntry, type CalendarOverride, type Contact, OUTDOORS } from './entry.ts'
 import { addNote } from './note.ts'
 import { type CalendarTodo, todoComponent } from './todo.ts'
 import { type Timed, timeProperty, utcTime, zoneComponent } from './zone-component.ts'
@@ -101,6 +101,7 @@ const eventsOf = (entry: CalendarEntry, stamp: Instant): ICAL.Component[] => {
   const cancelled = entry.overrides.filter((one) => one.cancelled).map((one) => one.recurrence)
   for (const wall of [...entry.excepted, ...cancelled]) event.addProperty(timeProperty('exdate', wall, entry))
   if (entry.category) event.addPropertyWithValue('categories', entry.category)
+  if (entry.outdoors) event.addPropertyWithValue(OUTDOORS, oneLine(entry.outdoors))
   for (const contact of entry.contacts) event.addProperty(person(contact))
   for (const minutes of entry.reminders) event.addSubcomponent(alarm(minutes, entry.title))
   const changed = entry.overrides.filter((one) => !one.cancelled)

@@ -24,6 +24,7 @@ interface Row extends Omit<EntryState, 'contacts'> {
   own: boolean
   uid: string
   category: string | null
+  outdoorsSite: string | null
   reminders: number[] | null
   contacts: Contact[]
   sequence: number
@@ -90,7 +91,7 @@ export const entriesOf = async (
 ): Promise<KnownEntry[]> => {
   const rows = await sql.query<Row>(
     `select e.id, e.version, (p.organizer and e.organizer_address is null) as own, coalesce(e.source_uid, e.uid) as uid, ${readEntrySql('e')},
-            c.name as category, p.reminders, greatest(e.sequence, e.source_sequence) as sequence,
+            c.name as category, (select s.name from site s where s.id = e.outdoors_site_id) as "outdoorsSite", p.reminders, greatest(e.sequence, e.source_sequence) as sequence,
             coalesce((select jsonb_agg(jsonb_build_object('name', coalesce(w.name, x.guest_name),
                         'address', coalesce(w.address, x.guest_address), 'organizer', x.organizer,
                         'required', x.required, 'answer',
@@ -121,22 +122,25 @@ export const entriesOf = async (
     ],
   )
   const placed = await withPlaces(sql, rows.rows)
-  return placed.flatMap(({ id, version, own, participants, sourceStamp, everyDate, otherwise, ...row }) => {
-    const whole: CalendarEntry = {
-      ...row,
-      stamp: sourceStamp === null ? null : Date.parse(sourceStamp),
-      starts: wallFromText(row.starts) ?? 0,
-      added: readWalls(row.added),
-      excepted: readWalls(row.excepted),
-      reminders: row.reminders ?? [],
-      contacts: participants.length ? participants : row.contacts,
-      overrides: row.overrides.map((one) => ({
-        ...one,
-        recurrence: wallFromText(one.recurrence) ?? 0,
-        starts: one.starts === null ? null : wallFromText(one.starts),
-      })),
-    }
-    const entry = partOfEntry(whole, { everyDate, otherwise: readWalls(otherwise) })
-    return entry ? [{ id, version, own, entry }] : []
-  })
+  return placed.flatMap(
+    ({ id, version, own, participants, sourceStamp, everyDate, otherwise, outdoorsSite, ...row }) => {
+      const whole: CalendarEntry = {
+        ...row,
+        outdoors: outdoorsSite,
+        stamp: sourceStamp === null ? null : Date.parse(sourceStamp),
+        starts: wallFromText(row.starts) ?? 0,
+        added: readWalls(row.added),
+        excepted: readWalls(row.excepted),
+        reminders: row.reminders ?? [],
+        contacts: participants.length ? participants : row.contacts,
+        overrides: row.overrides.map((one) => ({
+          ...one,
+          recurrence: wallFromText(one.recurrence) ?? 0,
+          starts: one.starts === null ? null : wallFromText(one.starts),
+        })),
+      }
+      const entry = partOfEntry(whole, { everyDate, otherwise: readWalls(otherwise) })
+      return entry ? [{ id, version, own, entry }] : []
+    },
+  )
 }

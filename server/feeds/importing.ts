@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { ImportPreview, ImportProgress } from '@marmot/contract/feeds'
+import type { Site } from '@marmot/contract/people'
 import { MOST_NOTE, noteOfText, textOfNote } from '@marmot/core/entries'
 import {
   BadCalendar,
@@ -29,7 +30,7 @@ import {
   writeFirstDates,
   writeOccurrences,
 } from '../entries/index.ts'
-import { peopleByIds } from '../people/index.ts'
+import { listSites, peopleByIds } from '../people/index.ts'
 import { cleanNote } from '../platform/clean.ts'
 import { at, type Sql, transaction } from '../platform/database.ts'
 import { tellTime, tellTodos } from '../platform/live.ts'
@@ -94,6 +95,18 @@ const without = (entry: CalendarEntry, { date }: Cancelled): CalendarEntry => {
   }
 }
 
+/** Sites by their names in small letters. */
+const sitesByName = async (sql: Sql): Promise<ReadonlyMap<string, Site>> =>
+  new Map((await listSites(sql)).map((site) => [site.name.toLowerCase(), site]))
+
+/** An entry out of doors at one of our sites, or at none. */
+const atKnownSite = (entry: CalendarEntry, sites: ReadonlyMap<string, Site>): CalendarEntry => {
+  if (!entry.outdoors) return entry
+  const { outdoors, ...rest } = entry
+  const site = sites.get(outdoors.toLowerCase())
+  return site ? { ...rest, outdoors: site.name } : rest
+}
+
 const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> => {
   const [owner] = await peopleByIds(sql, [ownerId])
   let read: ReturnType<typeof readCalendar>
@@ -109,7 +122,8 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
       'too-many-entries',
       `It has ${read.entries.length + read.todos.length} entries and to-dos; the most is ${MOST_ENTRIES}.`,
     )
-  const entries = read.entries.map(fitting)
+  const sites = await sitesByName(sql)
+  const entries = read.entries.map(fitting).map((entry) => atKnownSite(entry, sites))
   const uids = [...entries, ...read.cancelled].map((one) => one.uid)
   const known = new Map((await entriesOf(sql, ownerId, { uids })).map((one) => [one.entry.uid, one]))
   // A meeting of ours is changed where its participants are told of it, not by a file; somebody else's by them alone.
@@ -121,8 +135,10 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
   const refused = [...read.refused]
   const tell = (title: string, reason: string) => refused.push({ line: 0, title, reason, unknown: null })
   let same = 0
-  for (const next of entries) {
-    const here = known.get(next.uid)
+  for (const read of entries) {
+    const here = known.get(read.uid)
+    // A program that drops what it does not know takes nothing away by that.
+    const next = { ...read, outdoors: read.outdoors ?? here?.entry.outdoors ?? null }
     if (!here) made.push(next)
     else if (sameEntry(here.entry, next) || isOurs(here, next.contacts.length)) same++
     else if (isNewer(here.entry, next)) tell(next.title, 'What is here already is newer.')
@@ -151,7 +167,7 @@ const planOf = async (sql: Sql, ownerId: string, text: string): Promise<Plan> =>
 }
 
 /** An entry of a calendar as it is kept. */
-export const stateFrom = (entry: CalendarEntry) => ({
+export const stateFrom = ({ outdoors: _, ...entry }: CalendarEntry) => ({
   ...entry,
   starts: wallText(entry.starts),
   added: entry.added.map(wallText),
@@ -181,13 +197,14 @@ const insertMany = async (
   ownerId: string,
   entries: readonly CalendarEntry[],
   categories: ReadonlyMap<string, string>,
+  siteOf: (entry: CalendarEntry) => string | null,
   now: number,
 ): Promise<string[]> => {
   const rows = entries.map((entry) => ({ id: randomUUID(), entry }))
   await insertEntries(
     sql,
     ownerId,
-    rows.map(({ id, entry }) => ({ ...stateFrom(entry), id, sourceUid: entry.uid })),
+    rows.map(({ id, entry }) => ({ ...stateFrom(entry), id, sourceUid: entry.uid, outdoors: siteOf(entry) })),
     now,
   )
   await setOwnOfMany(
@@ -223,14 +240,16 @@ const carryOut = async (
   const changed = [...plan.changed, ...plan.todosChanged].map((one) => one.next)
   const names = [...plan.made, ...plan.todosMade, ...changed].flatMap((one) => one.category ?? [])
   const categories = await categoriesFor(sql, ownerId, names)
+  const sites = await sitesByName(sql)
+  const siteOf = ({ outdoors }: CalendarEntry) => sites.get(outdoors?.toLowerCase() ?? '')?.id ?? null
   for (let i = 0; i < plan.made.length; i += STEP) {
-    const ids = await insertMany(sql, ownerId, plan.made.slice(i, i + STEP), categories, now)
+    const ids = await insertMany(sql, ownerId, plan.made.slice(i, i + STEP), categories, siteOf, now)
     touched.push(...ids.map((id) => ({ id, version: 1, was: null })))
     tell({ done: touched.length, of })
   }
   for (const { known, next } of plan.changed) {
     const was = await stateOf(sql, known.id)
-    await updateEntry(sql, known.id, stateFrom(next))
+    await updateEntry(sql, known.id, { ...stateFrom(next), outdoors: siteOf(next) })
     await replaceOverrides(sql, known.id, overridesFrom(next))
     await setOwnOfMany(sql, [ownOf(known.id, next, categories)])
     await writeOccurrences(sql, known.id, now, next.starts - known.entry.starts)

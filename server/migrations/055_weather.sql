@@ -21,7 +21,8 @@ create table forecast_hour (
   primary key (site_id, at)
 );
 
--- At which site an entry is out of doors, where it is; a place that is out of doors is so at its own.
+-- At which site an entry is out of doors, where it is. A place of which that is said among its features is so at its own.
 alter table entry add column outdoors_site_id uuid references site on delete set null;
 create index entry_outdoors on entry (outdoors_site_id) where outdoors_site_id is not null;
-alter table resource add column outdoors boolean not null default false;
+alter table resource
+  add column outdoors boolean not null generated always as (features::text ilike '%"out of doors":%') stored;

@@ -5,6 +5,7 @@ export {
   keepContact,
   keepQuiet,
   lastingSessions,
+  listSites,
   peopleByAddress,
   peopleByIds,
   placed,

@@ -184,6 +184,7 @@ describe('what is looked for', () => {
       people: [],
       contacts: [],
       todos: [],
+      daysOff: [],
       teams: [],
       places: [],
       alike: false,

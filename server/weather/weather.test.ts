@@ -5,7 +5,14 @@ import { DAY, HOUR } from '@marmot/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startWeatherStandIn } from '../../standins/weather/server.ts'
 import { addJob } from '../platform/jobs.ts'
-import { type Client, startTestMarmot, TEST_START, type TestMarmot, until } from '../testing/marmot.ts'
+import {
+  type Client,
+  problemOf,
+  startTestMarmot,
+  TEST_START,
+  type TestMarmot,
+  until,
+} from '../testing/marmot.ts'
 
 /** A service that answers what a test says. */
 const aService = async () => {
@@ -133,5 +140,120 @@ describe('the simulated service', () => {
     expect((await get('latitude=147&longitude=11')).status).toBe(404)
     expect((await get('')).status).toBe(404)
     await standIn.stop()
+  })
+})
+
+describe('something out of doors', () => {
+  const starts = '2026-12-03T14:00'
+  const entry = (more: Record<string, unknown>) => ({
+    title: 'Avalanche transceivers',
+    starts,
+    minutes: 60,
+    zone: 'Europe/Vienna',
+    ...more,
+  })
+  const read = async (entryId: string, who = ilse) =>
+    (
+      await who.get<{ outdoors: string | null; outdoorsSaid: string | null; version: number }>(
+        `/api/entries/${entryId}`,
+      )
+    ).body
+
+  it('is an entry of which that is said, until it is said otherwise, and undo brings it back', async () => {
+    const made = await ilse.send<{ entryId: string }>('POST', '/api/entries', entry({ outdoors: site }))
+    const { entryId } = made.body
+    expect(await read(entryId)).toMatchObject({ outdoors: site, outdoorsSaid: site })
+    const put = async (more: Record<string, unknown>) => {
+      const { version } = await read(entryId)
+      return ilse.send<{ changeId: string }>(
+        'PUT',
+        `/api/entries/${entryId}`,
+        entry({ ...more, recurrence: starts, version }),
+      )
+    }
+    // Whoever moves it and says nothing of it leaves it so.
+    await put({ title: 'Transceivers' })
+    expect(await read(entryId)).toMatchObject({ outdoors: site })
+    const inside = await put({ outdoors: null })
+    expect(await read(entryId)).toMatchObject({ outdoors: null })
+    await ilse.send('POST', `/api/changes/${inside.body.changeId}/undo`, {})
+    expect(await read(entryId)).toMatchObject({ outdoors: site })
+    const lost = await ilse.send(
+      'POST',
+      '/api/entries',
+      entry({ outdoors: '00000000-0000-0000-0000-000000000000' }),
+    )
+    expect(problemOf(lost)).toMatchObject({ status: 422, code: 'no-such-site' })
+  })
+
+  it('is a meeting that was sent as such, also for those invited, and one whose place is out of doors', async () => {
+    const tashi = await marmot.as('Tashi Lhendup')
+    const entryId = await marmot.sendMeeting(ilse, {
+      title: 'Rescue drill',
+      starts,
+      outdoors: site,
+      people: [{ id: tashi.person.id, required: true }],
+      places: [],
+    })
+    expect((await tashi.get(`/api/meetings/${entryId}`)).body).toMatchObject({ outdoors: site })
+    const whole = await ilse.get<{ version: number }>(`/api/meetings/${entryId}`)
+    await ilse.send('POST', `/api/meetings/${entryId}/change`, {
+      version: whole.body.version,
+      outdoors: null,
+    })
+    expect((await tashi.get(`/api/meetings/${entryId}`)).body).toMatchObject({ outdoors: null })
+
+    const yard = await ilse.send<{ id: string }>('POST', '/api/resources', {
+      name: 'The yard',
+      kind: 'room',
+      siteId: site,
+      features: { 'Out of doors': 1 },
+    })
+    expect(yard.status, yard.text).toBe(200)
+    const there = await marmot.sendMeeting(ilse, {
+      title: 'Rope drill',
+      starts: '2026-12-04T14:00',
+      people: [],
+      places: [await marmot.placeId('The yard')],
+    })
+    expect((await ilse.get(`/api/meetings/${there}`)).body).toMatchObject({
+      outdoors: site,
+      outdoorsSaid: null,
+    })
+    const { body } = await ilse.get<{ occurrences: { title: string; outdoors: string | null }[] }>(
+      '/api/entries?from=2026-12-04T00:00:00Z&to=2026-12-05T00:00:00Z',
+    )
+    expect(body.occurrences.find((one) => one.title === 'Rope drill')?.outdoors).toBe(site)
+  })
+
+  it('goes out as iCalendar and comes in again, once; a program that drops it takes nothing away', async () => {
+    const starts = '2027-01-14T09:00'
+    const made = await ilse.send<{ entryId: string }>('POST', '/api/entries', {
+      ...entry({ title: 'Snow school', starts }),
+      outdoors: site,
+    })
+    const { text } = await ilse.get<string>('/api/export?from=2027-01-14T00:00:00Z&to=2027-01-15T00:00:00Z')
+    expect(text).toContain('X-MARMOT-OUTDOORS:Innsbruck')
+    const bring = async (who: Client, file: string) => {
+      const looked = await who.upload<{ importId: string; made: number; changed: number; same: number }>(
+        '/api/imports',
+        Buffer.from(file),
+      )
+      if (looked.body.made + looked.body.changed > 0)
+        await who.send('POST', `/api/imports/${looked.body.importId}/take`, {})
+      return looked.body
+    }
+    expect(await bring(ilse, text)).toMatchObject({ made: 0, changed: 0 })
+    const dropped = text.replace(/X-MARMOT-OUTDOORS:.*\r\n/g, '')
+    expect(await bring(ilse, dropped)).toMatchObject({ made: 0, changed: 0 })
+    expect(await read(made.body.entryId)).toMatchObject({ outdoors: site })
+    const aroha = await marmot.as('Aroha Pene')
+    const foreign = text.replace('X-MARMOT-OUTDOORS:Innsbruck', 'X-MARMOT-OUTDOORS:The moon')
+    expect((await bring(aroha, foreign)).made).toBeGreaterThan(0)
+    expect(await bring(aroha, foreign)).toMatchObject({ made: 0, changed: 0 })
+    const there = await aroha.get<{ occurrences: { title: string; outdoors: string | null }[] }>(
+      '/api/entries?from=2027-01-14T00:00:00Z&to=2027-01-15T00:00:00Z',
+    )
+    expect(there.body.occurrences.find((one) => one.title === 'Snow school')?.outdoors).toBeNull()
   })
 })

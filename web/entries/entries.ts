@@ -90,13 +90,15 @@ export const lookOfOwn = (
   { start, end, occurrence }: OwnSpan,
   zone: ZoneTable,
   dot: string | undefined,
+  /** What is expected of the weather then, in words, where it is out of doors and that is known. */
+  weather = '',
 ): BlockLook => {
   const { hidden, own, meeting, reserved, answer, answered, place, allDay } = occurrence
   const kind = hidden ? 'own' : meeting ? (own ? 'organized' : 'invited') : reserved ? 'reservation' : 'own'
   const clock = (at: number) => clockText(minuteOf(toWall(zone, at)))
   return {
     kind,
-    under: [allDay ? '' : `${clock(start)} to ${clock(end)}`, place.split(',')[0]]
+    under: [allDay ? '' : `${clock(start)} to ${clock(end)}`, place.split(',')[0], weather]
       .filter(Boolean)
       .join(' · '),
     dot,

@@ -445,14 +445,14 @@ const Body = ({
     <div className="flex min-h-full flex-col gap-4">
       <div>
         <p className="font-semibold">{spanInWords(start, end, zone, now)}</p>
-        {meeting.outdoors && !meeting.cancelled && (
-          <WeatherLine siteId={meeting.outdoors} span={{ start, end }} />
-        )}
         <p className="text-soft">
           {lengthInWords(minutesBetween(start, end))}
           {meeting.place ? `, ${meeting.place}` : ''}. {meeting.alone ? 'Reserved' : 'Organized'} by{' '}
           {meeting.iOrganize ? 'you' : meeting.organizer}.
         </p>
+        {meeting.outdoors && !meeting.cancelled && (
+          <WeatherLine siteId={meeting.outdoors} span={{ start, end }} />
+        )}
         <SeriesWords series={meeting.series} />
         <Said meeting={meeting} />
         {meeting.note && <Words note={meeting.note} />}

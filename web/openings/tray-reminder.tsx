@@ -1,6 +1,7 @@
 import { shortTime } from '@marmot/core/time'
 import { Link } from 'react-router'
 import { useMe } from '../platform/session.tsx'
+import { asFoot } from '../ui/foot.ts'
 import { useBrief } from './brief.tsx'
 
 /** On other screens the brief in hand is one line at the bottom, so that it is not forgotten. */
@@ -11,6 +12,7 @@ export const TrayReminder = () => {
   const others = brief.people.length + brief.guests.length - 1
   return (
     <aside
+      ref={asFoot}
       aria-label="This meeting"
       className="on-screen flex items-center gap-3 border-line border-t bg-paper px-4 py-2 max-md:flex-wrap"
     >

@@ -2,6 +2,7 @@ import type { Help, Opening } from '@marmot/core/openings'
 import { clocksThere, shortTime, spanInWords, zoneTable } from '@marmot/core/time'
 import { Check, ChevronDown, ChevronLeft, ChevronRight, ChevronUp, TriangleAlert } from 'lucide-react'
 import { useState } from 'react'
+import { asFoot } from '../ui/foot.ts'
 import { Button } from '../ui/parts.tsx'
 import { Popping } from '../ui/popping.tsx'
 import { ForecastAge } from '../weather/weather-line.tsx'
@@ -347,6 +348,7 @@ export const Tray = ({
   const unfolded = open ? '' : 'max-md:hidden'
   return (
     <section
+      ref={asFoot}
       aria-label="This meeting"
       className="@container z-10 flex shrink-0 flex-col gap-1 border-line border-t bg-paper px-3.5 py-2 max-md:max-h-[70dvh] max-md:overflow-y-auto max-md:rounded-t-xl"
     >

@@ -244,7 +244,7 @@ export const PlaceEdit = ({ place, onClose }: { place: KeptPlace | null; onClose
             <input
               {...props}
               value={typed.features}
-              placeholder="2 screens; camera; step-free"
+              placeholder="2 screens; step-free; out of doors"
               maxLength={600}
               onChange={(event) => put({ features: event.target.value })}
             />

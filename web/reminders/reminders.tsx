@@ -75,8 +75,8 @@ export const Reminders = () => {
     <section
       aria-label="Reminders"
       aria-live="polite"
-      // Beside a sheet, and not over its buttons: what one works on stays free.
-      className="on-screen fixed right-4 bottom-4 z-30 md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] overflow-y-auto"
+      // Beside a sheet, above a meeting in hand, and not over their buttons: what one works on stays free.
+      className="on-screen fixed right-4 bottom-[calc(var(--foot,0px)+1rem)] z-30 md:[body:has(.beside)_&]:right-[calc(380px+1rem)] max-h-[60dvh] w-[340px] max-w-[calc(100vw-2rem)] overflow-y-auto"
     >
       <ul className="flex flex-col gap-2">
         {reminders.map((one) => {

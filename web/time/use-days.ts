@@ -11,6 +11,7 @@ import { useMe } from '../platform/session.tsx'
 import { useSharing } from '../sharing/sharing.ts'
 import { useDueOn } from '../todos/todos.ts'
 import { flower } from '../ui/parts.tsx'
+import { useWeatherOf } from '../weather/weather.ts'
 import { dayRows, hoursShown, weekRows } from './day-rows.tsx'
 import { lensFor, type ViewId, YEAR_DAYS } from './view.ts'
 
@@ -71,10 +72,18 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     () => new Map(categories.data?.categories.map((each) => [each.id, flower(each.tone)])),
     [categories.data],
   )
+  const weatherOf = useWeatherOf(spans)
   const lookOf = useCallback(
     (span: BusySpan) =>
-      isOwn(span) ? lookOfOwn(span, zone, tones.get(span.occurrence.categoryId ?? '')) : undefined,
-    [tones, zone],
+      isOwn(span)
+        ? lookOfOwn(
+            span,
+            zone,
+            tones.get(span.occurrence.categoryId ?? ''),
+            weatherOf(span.occurrence.outdoors, span),
+          )
+        : undefined,
+    [tones, zone, weatherOf],
   )
   const faint = useCallback(
     (span: BusySpan) => filter.active && isOwn(span) && !matches(filter.filter, span.occurrence),

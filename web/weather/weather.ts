@@ -1,9 +1,11 @@
 import { forecastFrom, readWeather, weatherEvent } from '@marmot/contract/weather'
-import type { Forecast } from '@marmot/core/weather'
+import type { Span } from '@marmot/core/availability'
+import { expectedIn, expectedInWords, type Forecast, isFresh } from '@marmot/core/weather'
 import { useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
+import { useCallback, useMemo } from 'react'
 import { call } from '../platform/api.ts'
 import { heed } from '../platform/live.ts'
+import { useNow } from '../platform/session.tsx'
 
 /** What is expected at sites, by their ids; undefined while that is not known, empty where no forecast is. */
 export const useForecasts = (sites: readonly string[]): ReadonlyMap<string, Forecast> | undefined => {
@@ -25,3 +27,23 @@ export const useForecasts = (sites: readonly string[]): ReadonlyMap<string, Fore
 }
 
 const NONE: ReadonlyMap<string, Forecast> = new Map()
+
+/** What is expected of the weather at what of these is out of doors and still to come, in words; none where that is not known. */
+export const useWeatherOf = (
+  spans: readonly (Span & { readonly occurrence: { readonly outdoors: string | null } })[],
+) => {
+  const now = useNow()
+  const sites = useMemo(
+    () => spans.flatMap(({ end, occurrence: { outdoors } }) => (outdoors && end > now ? [outdoors] : [])),
+    [spans, now],
+  )
+  const forecasts = useForecasts(sites)
+  return useCallback(
+    (siteId: string | null, span: Span): string => {
+      const forecast = siteId === null || span.end <= now ? undefined : forecasts?.get(siteId)
+      const expected = forecast && isFresh(forecast, now) && expectedIn(forecast, span)
+      return expected ? expectedInWords(expected) : ''
+    },
+    [forecasts, now],
+  )
+}
