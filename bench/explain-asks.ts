@@ -239,6 +239,7 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
   await ask('POST', '/api/contacts/file', '/api/health')
   await ask('DELETE', contact, ofContact)
   await ask('POST', `${contact}/restore`, `${ofContact}/restore`)
+  await askOutside(ask, large)
   await get('/api/todos')
   await get(todo, ofTodo)
   await ask('PUT', todo, ofTodo, { title: 'Order blades', zone: 'Europe/Vienna', version: 1 })
@@ -383,6 +384,35 @@ const askAround = async (about: About): Promise<void> => {
   await events.body?.cancel()
   await ask('GET', '/api/invitations/:token/events', '/api/health')
   await ask('POST', '/api/meetings/:entryId/cancel', `${at}/cancel`, {})
+}
+
+/** Holidays, days on which a site is closed, and the weather there. */
+const askOutside = async (ask: Ask, large: Large): Promise<void> => {
+  const get = getting(ask)
+  const { sites } = await ask<{ sites: { id: string; name: string }[] }>(
+    'GET',
+    '/api/session',
+    '/api/session',
+  )
+  const site = sites.find((one) => one.name === 'Innsbruck')?.id ?? ''
+  await large.pool.query('update site set latitude = 47, longitude = 11 where latitude is null')
+  await get('/api/holiday-regions')
+  await ask('PUT', '/api/sites/:siteId/holidays', `/api/sites/${site}/holidays`, { region: 'AT-7' })
+  await get('/api/site-days')
+  const said = { first: '2027-03-01', last: '2027-03-02', name: 'Asked for its plan', shut: true }
+  const { day } = await ask<{ day: { id: string } }>('POST', '/api/site-days', '/api/site-days', {
+    ...said,
+    siteId: site,
+  })
+  const [route, path] = ['/api/site-days/:dayId', `/api/site-days/${day.id}`]
+  await ask('PUT', route, path, { ...said, version: 1 })
+  await ask('DELETE', route, path)
+  await ask('POST', `${route}/restore`, `${path}/restore`, {})
+  await ask('PUT', '/api/site-days/worked/:day', '/api/site-days/worked/2026-12-08', { works: true })
+  const file = await large.send('GET', `/api/sites/${site}/holidays/file`)
+  await file.body?.cancel()
+  await ask('GET', '/api/sites/:siteId/holidays/file', '/api/health')
+  await get('/api/weather', `/api/weather?sites=${sites.map((one) => one.id).join(',')}`)
 }
 
 /** Places of Ilse's own: looked through, reserved, looked after, closed, made room in, kept as a list. */

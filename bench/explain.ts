@@ -5,6 +5,7 @@ import { z } from 'zod'
 import { startCluster } from '../scripts/lib/postgres.mjs'
 import { openPool } from '../server/platform/database.ts'
 import { startConferenceStandIn } from '../standins/conference/server.ts'
+import { startWeatherStandIn } from '../standins/weather/server.ts'
 import { FOLDER, openLarge } from './large.ts'
 
 /**
@@ -109,8 +110,13 @@ let wrong: string[] = []
 try {
   const key = 'asked for its plan'
   const conference = await startConferenceStandIn({ port: 0, key, file: null })
+  const weather = await startWeatherStandIn({ port: 0, now: () => Date.parse('2026-11-23T08:00:00Z') })
   const large = await openLarge({
-    env: { MARMOT_CONFERENCE_URL: `http://localhost:${conference.port}`, MARMOT_CONFERENCE_KEY: key },
+    env: {
+      MARMOT_CONFERENCE_URL: `http://localhost:${conference.port}`,
+      MARMOT_CONFERENCE_KEY: key,
+      MARMOT_WEATHER_URL: `http://localhost:${weather.port}`,
+    },
   })
   if (!large) throw new Error('There is no large demo: make it first with npm run demo:large')
   try {
@@ -151,6 +157,7 @@ try {
   } finally {
     await large.stop({ keepCluster: true })
     await conference.stop()
+    await weather.stop()
   }
   const plans = plansSince(log, from)
   const found = new Map<string, Set<string>>()

@@ -383,8 +383,11 @@ export const declinedVisits = async (sql: Sql, now: number, most: number): Promi
   (
     await sql.query<{ entryId: string }>(
       `select v.entry_id as "entryId" from visit v ${STANDS}
-         join participant p on p.entry_id = e.id and p.guest_address = v.address and p.answer = 'declined'
-        where lower(o.span) > $1 and p.answered_at > v.taken_at order by p.answered_at limit $2`,
+         cross join lateral (
+           select x.answer, x.answered_at from participant x
+            where x.entry_id = e.id and x.guest_address = v.address limit 1) p
+        where lower(o.span) > $1 and p.answer = 'declined' and p.answered_at > v.taken_at
+        order by p.answered_at limit $2`,
       [at(now), most],
     )
   ).rows.map((row) => row.entryId)
