@@ -7,6 +7,7 @@ import { DAY } from '@marmot/core/time'
 import { z } from 'zod'
 import { plainSearch } from '../core/openings/oracle.ts'
 import { generate } from '../demo/generate.ts'
+import { measureAround } from './around.ts'
 import { measureCold } from './cold.ts'
 import { measurePeople, measurePictures } from './every-day.ts'
 import { measureFinding } from './finding.ts'
@@ -135,6 +136,7 @@ if (large) {
       passed.push(await measureTable(page, large.url))
       passed.push(await measureDragging(page, large.url, ids, large.folder))
       passed.push(await measurePoll(large, page, ids))
+      passed.push(await measureAround(large, page, ids))
     } finally {
       await browser.close()
     }

@@ -15,11 +15,16 @@ export const wordsIn = (text: string): string[] =>
 
 /** All words of a text as they are compared where a page looks through its own rows: small, and without their accents. */
 export const plainWords = (text: string): string[] =>
-  text
-    .normalize('NFD')
-    .replace(/\p{M}/gu, '')
-    .toLowerCase()
-    .match(/[\p{L}\p{N}]+/gu) ?? []
+  // Most text has nothing that would have to be made plain: looking for accents took three quarters of all time.
+  (PLAIN.test(text)
+    ? text.toLowerCase().match(/[a-z0-9]+/g)
+    : text
+        .normalize('NFD')
+        .replace(/\p{M}/gu, '')
+        .toLowerCase()
+        .match(/[\p{L}\p{N}]+/gu)) ?? []
+
+const PLAIN = /^[ -~\s]*$/
 
 /** When something is that was found; null where it has no date any more. In milliseconds. */
 interface Dated {

@@ -18,8 +18,8 @@ export const UID_TAKEN = 'contact_uid'
 const ADDRESSES =
   'array(select x.address from contact_address x where x.contact_id = c.id order by x.place, x.address)'
 
-const CONTACT = `c.id, c.name, c.organisation, c.telephone, c.zone, c.note, c.free_busy as "freeBusy", c.made_by as "madeBy", c.version,
-  ${ADDRESSES} as addresses`
+const SAID = `c.id, c.name, c.organisation, c.telephone, c.zone, c.note, c.free_busy as "freeBusy", c.made_by as "madeBy", c.version`
+const CONTACT = `${SAID}, ${ADDRESSES} as addresses`
 
 type Row = Omit<Contact, 'lastAt'> & { readonly lastAt: number | null }
 
@@ -65,7 +65,11 @@ export const settleContacts = async (sql: Sql, personId: string | null, now: num
 export const readContacts = async (sql: Sql, personId: string, most: number): Promise<Contact[]> =>
   (
     await sql.query<Row>(
-      `select ${CONTACT}, ${msSql('l.last')} as "lastAt" from contact c left join ${LAST} l on l.contact_id = c.id
+      // Addresses all at once: looked up for each of thousands, they took half of the time.
+      `select ${SAID}, coalesce(x.addresses, '{}') as addresses, ${msSql('l.last')} as "lastAt"
+         from contact c left join ${LAST} l on l.contact_id = c.id
+         left join (select contact_id, array_agg(address order by place, address) as addresses
+                      from contact_address where person_id = $1 group by contact_id) x on x.contact_id = c.id
         where c.person_id = $1 and c.deleted_at is null order by lower(c.name), c.id limit $2`,
       [personId, most + 1],
     )

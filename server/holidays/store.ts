@@ -71,22 +71,28 @@ export const readOff = async (
   }
 }
 
-/** The same of one person. */
+/** The same of one person, in one question: it is asked with every look at somebody's own days. */
 export const readOffOf = async (
   sql: Sql,
   personId: string,
   from: number,
   to: number,
 ): Promise<readonly OffSpan[]> => {
-  const [off, person] = await together([
-    readOff(sql, [personId], from, to),
-    sql.query<{ siteId: string; zone: string }>(
-      'select site_id as "siteId", zone from person where id = $1',
-      [personId],
-    ),
-  ])
-  const [found] = person.rows
-  return found ? off({ id: personId, ...found }) : []
+  const [first, last] = around(from, to)
+  const range = `daterange(${dateOf('$2')}, ${dateOf('$3')})`
+  const { rows } = await sql.query<OffDays & { zone: string; worked: Day[] }>(
+    `select ${dayNumber('lower(d.days)')} as first, ${dayNumber('upper(d.days)')} - 1 as last, d.name, p.zone,
+            array(select ${dayNumber('w.day')} from day_worked w where w.person_id = p.id and w.day <@ ${range}) as worked
+       from person p join site_day d on d.site_id = p.site_id and d.deleted_at is null and d.days && ${range}
+      where p.id = $1 order by lower(d.days), d.name`,
+    [personId, first, last],
+  )
+  const [row] = rows
+  return row
+    ? offSpans(rows, new Set(row.worked), zoneTable(row.zone)).filter(
+        (span) => span.end > from && span.start < to,
+      )
+    : []
 }
 
 const ROW = `d.id, d.site_id as "siteId", lower(d.days)::text as first, (upper(d.days) - 1)::text as last, d.name, d.kind,

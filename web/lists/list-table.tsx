@@ -30,6 +30,9 @@ export interface ListColumn<Row> {
   readonly group?: (row: Row) => string
 }
 
+/** Compares words as a reader sorts them; made once, since making it takes longer than a thousand comparisons. */
+const inOrder = new Intl.Collator()
+
 /** So many rows are made at first, and as many more each time that their end comes into sight. */
 const STEP = 150
 
@@ -106,25 +109,35 @@ export const ListTable = <Row,>({
             const [first, second] = [a.getValue<string | number>(id), b.getValue<string | number>(id)]
             return typeof first === 'number' && typeof second === 'number'
               ? first - second
-              : String(first).localeCompare(String(second))
+              : inOrder.compare(String(first), String(second))
           },
         }),
       ),
     [columns],
   )
+  // What each row says in words, worked out once it is looked through, and not again with each letter.
+  const said = useRef<{ of: readonly Row[]; texts: readonly string[] } | null>(null)
   const data = useMemo(() => {
     const looked = plainWords(words)
     if (looked.length === 0) return [...rows]
-    return rows.filter((row) => {
-      const said = plainWords(columns.map((column) => column.words?.(row) ?? column.value(row)).join(' '))
-      return looked.every((word) => said.some((each) => each.startsWith(word)))
-    })
+    if (said.current?.of !== rows)
+      said.current = {
+        of: rows,
+        texts: rows.map(
+          (row) =>
+            ` ${plainWords(columns.map((column) => column.words?.(row) ?? column.value(row)).join(' ')).join(' ')}`,
+        ),
+      }
+    const { texts } = said.current
+    return rows.filter((_, i) => looked.every((word) => texts[i]?.includes(` ${word}`)))
   }, [rows, words, columns])
   const table = useReactTable({
     data,
     columns: defs,
     state: { sorting },
     onSortingChange: setSorting,
+    // A list is always in some order: a third press is the first again.
+    enableSortingRemoval: false,
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
   })
