@@ -171,6 +171,19 @@ const together = async (ilse: Page, tashi: Page): Promise<void> => {
   await ilse.getByText('two teeth gone').waitFor()
 }
 
+/** A day outside that two want to spend dry, at dusk. */
+const outing = async (page: Page): Promise<void> => {
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await go(page, 'Arrange')
+  await addPerson(page, 'Nahuel')
+  await page.getByLabel('Title', { exact: true }).fill('Snow pit with visitors')
+  await page.getByRole('button', { name: /^Places needed/ }).click()
+  await page.getByRole('checkbox', { name: 'Out of doors' }).check()
+  await page.keyboard.press('Escape')
+  const cards = page.getByRole('list', { name: 'Times that work, best first' }).getByRole('listitem')
+  await cards.filter({ hasText: 'dry' }).first().getByRole('button').first().click()
+}
+
 const stop = await setup()
 const browser = await chromium.launch(config.use?.launchOptions)
 
@@ -224,16 +237,12 @@ try {
   await ilse.getByRole('button', { name: 'Invite people…' }).waitFor()
   await picture(ilse, 'entry')
   await ilse.keyboard.press('Escape')
-  await ilse.getByRole('button', { name: 'Year' }).click()
-  await ilse.getByText('23 today').waitFor()
-  await picture(ilse, 'my-time-year')
-  await ilse.getByRole('button', { name: 'Week', exact: true }).click()
-  await ilse.goto(`${MARMOT}/settings?part=sharing`)
-  await ilse.getByPlaceholder('Add a person, team, address').fill('Matteo')
-  await ilse.getByRole('option', { name: /Matteo Ruprechter/ }).click()
-  await ilse.getByLabel('What Matteo Ruprechter may do').selectOption('stand-in')
-  await ilse.getByLabel('private entries, too').waitFor()
-  await picture(ilse, 'sharing')
+  await ilse.goto(`${MARMOT}/settings?part=holidays`)
+  await ilse
+    .getByRole('row', { name: /Epiphany/ })
+    .first()
+    .waitFor()
+  await picture(ilse, 'holidays')
   await go(ilse, 'People')
   await ilse.getByRole('gridcell', { name: /^Ilse Brandacher.*there, free/ }).waitFor()
   await picture(ilse, 'people')
@@ -269,15 +278,16 @@ try {
     .click()
   await ilse.keyboard.press('Escape')
   await picture(ilse, 'arrange')
-  await ilse.emulateMedia({ colorScheme: 'dark' })
-  await picture(ilse, 'arrange-dusk')
-  await ilse.emulateMedia({ colorScheme: 'light' })
   await ilse.getByRole('button', { name: /^Send \d/ }).click()
   await ilse.getByRole('button', { name: /and take Serac/ }).click()
   await ilse
     .getByRole('dialog')
     .getByText(/have not answered$/)
     .waitFor()
+
+  const catalina = await signIn(browser, 'Catalina Reyes')
+  await outing(catalina)
+  await picture(catalina, 'outing')
 
   const tashi = await signIn(browser, 'Tashi Lhendup')
   await tashi.getByRole('button', { name: 'Firn core review' }).first().click()
@@ -385,6 +395,14 @@ try {
   await visitor.getByRole('region', { name: 'Times' }).getByRole('button').nth(1).click()
   await visitor.getByLabel('Your e-mail address').fill('rosa@lodestar.example')
   await picture(visitor, 'visit')
+  await ilse.goto(`${MARMOT}/people?view=contacts`)
+  await ilse.getByRole('table', { name: 'Contacts' }).getByRole('button').nth(6).waitFor()
+  await ilse
+    .getByRole('button', { name: /^Mira Solberg/ })
+    .first()
+    .click()
+  await ilse.getByRole('dialog', { name: 'Mira Solberg' }).getByText('Firn core review').first().waitFor()
+  await picture(ilse, 'contacts')
 } finally {
   await browser.close()
   await stop()
