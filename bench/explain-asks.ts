@@ -123,6 +123,7 @@ const askFeeds = async ({ ask, large }: About): Promise<void> => {
     { kind: 'calendar', sees: 'everything', months: 2 },
   )
   await get('/api/published/:token', new URL(published.address).pathname)
+  await ask('PUT', '/api/feeds/published/:feedId', `/api/feeds/published/${published.id}`, { sees: 'busy' })
   await ask('DELETE', '/api/feeds/published/:feedId', `/api/feeds/published/${published.id}`)
   const feed = randomUUID()
   const read = `/api/feeds/read/${feed}`

@@ -1,4 +1,3 @@
-import { SEES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { span } from './availability.ts'
 import { address, id, instant, route } from './route.ts'
@@ -10,16 +9,34 @@ export const MOST_MONTHS = 36
 export const LEAST_MINUTES = 5
 const MOST_MINUTES = 1440
 
+/** How a small page looks: as the reader's machine has it, by day, or at dusk. */
+export const LOOKS = ['auto', 'day', 'dusk'] as const
+/** A small page is of this day, or of the next seven. */
+export const PAGE_DAYS = [1, 7] as const
+
+/** What is shown at an address of mine, and how. */
+const settings = {
+  sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
+  months: z.number().int().min(1).max(MOST_MONTHS).default(2),
+  /** Of a small page, of how many days it is, how it looks, and what stands above it; my name without. */
+  days: z.union(PAGE_DAYS.map((days) => z.literal(days))).default(7),
+  look: z.enum(LOOKS).default('auto'),
+  heading: z.string().trim().max(100).default(''),
+  /** Of a calendar that shows everything: whether my to-dos are in it. */
+  withTodos: z.boolean().default(false),
+}
+
 export const published = z.object({
+  ...settings,
   id,
   kind: z.enum(PUBLISHED_KINDS),
-  sees: z.enum(SEES),
-  months: z.number(),
   /** The place that is followed, by its name. */
   place: z.string().nullable(),
   madeAt: instant,
   readAt: instant.nullable(),
 })
+
+export type Published = z.infer<typeof published>
 
 export const feed = z.object({
   id,
@@ -59,9 +76,8 @@ export const publishFeed = route({
   body: () =>
     z
       .object({
+        ...settings,
         kind: z.enum(PUBLISHED_KINDS),
-        sees: z.enum(['busy', 'headlines', 'everything']).default('busy'),
-        months: z.number().int().min(1).max(MOST_MONTHS).default(2),
         /** Of which place, where it is a place’s. */
         place: id.nullable().default(null),
       })
@@ -70,6 +86,15 @@ export const publishFeed = route({
         message: 'goes with a place, and with nothing else',
       }),
   answer: () => z.object({ id, address: z.string() }),
+})
+
+export const changePublished = route({
+  method: 'PUT',
+  path: '/api/feeds/published/:feedId',
+  summary: 'Change what is shown at an address of mine, and how. Its address stays.',
+  who: 'person',
+  params: () => z.object({ feedId: id }),
+  body: () => z.object(settings),
 })
 
 export const revokeFeed = route({

@@ -61,7 +61,9 @@ test('a reminder comes while one is elsewhere, is put off and put away; a file i
 test('what comes next is published as a page for other sites, and stopped', async ({ browser }) => {
   const page = await signIn(browser, 'Henrike Aasland')
   await page.goto(`${MARMOT}/settings?part=feeds`)
-  await page.getByLabel('Publish', { exact: true }).selectOption({ label: 'A small page of the coming week' })
+  await page
+    .getByLabel('Publish', { exact: true })
+    .selectOption({ label: 'A small page of this day or the next seven' })
   await page.getByLabel('showing').selectOption({ label: 'headlines' })
   await page.getByRole('button', { name: 'Make an address' }).click()
   const frame = (await page.getByTestId('address').textContent()) ?? ''
@@ -77,11 +79,25 @@ test('what comes next is published as a page for other sites, and stopped', asyn
   await new Promise<void>((resolve) => site.listen(4569, 'localhost', resolve))
   await visitor.goto('http://localhost:4569')
   const inside = visitor.frameLocator('iframe')
-  await expect(inside.getByRole('heading', { name: 'Henrike Aasland: the coming week' })).toBeVisible()
+  await expect(inside.getByRole('heading', { name: 'Henrike Aasland: the next seven days' })).toBeVisible()
   await expect(inside.getByRole('listitem').first()).toContainText(/\d\d:\d\d–\d\d:\d\d|all day/)
   site.close()
   await visitor.goto(address)
   await expectAccessible(visitor, 'What is next')
+
+  // Its settings change, and its address stays.
+  await page.getByRole('button', { name: 'Change…' }).click()
+  const change = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Keep' }) })
+  await change.getByLabel('of which days').selectOption({ label: 'this day' })
+  await change.getByLabel('heading').fill('At the institute')
+  await change.getByLabel('light').selectOption({ label: 'dark' })
+  await expectAccessible(page, 'What an address shows')
+  await change.getByRole('button', { name: 'Keep' }).click()
+  await expect(page.getByText('headlines, of this day, since')).toBeVisible()
+  await visitor.goto(address)
+  await expect(visitor.getByRole('heading', { name: 'At the institute' })).toBeVisible()
+  await expect(visitor.getByRole('heading', { level: 2 })).toHaveCount(1)
+  await expectAccessible(visitor, 'What is next today')
 
   await page.getByRole('button', { name: 'Stop it' }).first().click()
   await expect(page.getByText('You publish nothing.')).toBeVisible()

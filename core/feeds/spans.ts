@@ -1,8 +1,9 @@
 import { BadRule, occurrencesWithin } from '../recurrence/index.ts'
 import type { SpanState } from '../sharing/index.ts'
-import { DAY, type Instant, zoneTable } from '../time/index.ts'
+import { DAY, type Instant, instantOf, MINUTE, zoneTable } from '../time/index.ts'
 import type { CalendarEntry } from './entry.ts'
 import type { ReadCalendar, Refused } from './read.ts'
+import type { CalendarTodo } from './todo.ts'
 
 /** One date of a calendar, or one of its busy times. `unknown` is a time of which the calendar says what we cannot read. */
 export interface CalendarSpan {
@@ -40,6 +41,20 @@ const datesOf = (entry: CalendarEntry, from: Instant, to: Instant, doubtful: boo
     },
   )
 }
+
+/** What is to be done, on the day or at the time it is due: it takes no time. Nothing of what is done, or due at no time. */
+const dueSpan = (todo: CalendarTodo, from: Instant, to: Instant): CalendarSpan[] => {
+  if (todo.due === null || todo.done) return []
+  const table = zoneTable(todo.zone)
+  const start = instantOf(table, todo.due)
+  const end = todo.dueAllDay ? instantOf(table, todo.due + DAY) : start + DUE_MINUTES * MINUTE
+  return end > from && start < to
+    ? [{ start, end, state: 'listed', title: `To do: ${todo.title || '(no title)'}`, place: '' }]
+    : []
+}
+
+/** What is due at a time is drawn so long: long enough to be seen. */
+const DUE_MINUTES = 15
 
 /**
  * What stands in a calendar in `[from, to)`: its entries date by date, its busy times, and as unknown whatever could
@@ -82,6 +97,7 @@ export const calendarSpans = (
       return [{ start, end, state: 'unknown' as const, title, place: '' }]
     }),
   )
+  keep(read.todos.flatMap((todo) => dueSpan(todo, from, to)))
   const { covers } = read
   if (covers)
     keep(

@@ -14,6 +14,8 @@ export interface OffSpan extends BusySpan {
   readonly state: 'away'
   readonly title: string
   readonly dayOff: true
+  /** The zone whose whole days these are. */
+  readonly wholeDays: string
 }
 
 /** So many names stand beside one another; of more it is said how many. */
@@ -58,6 +60,7 @@ export const offSpans = (days: readonly OffDays[], worked: ReadonlySet<Day>, tab
           state: 'away',
           title,
           dayOff: true,
+          wholeDays: table.zone,
         })
       from = until + 1
     }

@@ -412,6 +412,37 @@ describe('what I publish', () => {
     expect(page.text).not.toContain('Dentist')
     expect((await read('/now')).headers.get('content-security-policy')).toMatch(/frame-ancestors 'none'/)
   })
+
+  it('as a page is of this day or of the next seven, under a heading of its own, and changes at its address', async () => {
+    const { id, path } = await publish({ kind: 'page', sees: 'headlines', heading: 'Ilse <b>& co</b>' })
+    const week = (await read(path)).text
+    expect(week).toContain('Ilse &#60;b&#62;&#38; co&#60;/b&#62;')
+    expect(week).toContain('color-scheme:light dark')
+    expect(week.match(/<h2/g)?.length).toBeGreaterThan(3)
+    const put = (more: Record<string, unknown>, who = ilse) =>
+      who.send('PUT', `/api/feeds/published/${id}`, { sees: 'headlines', days: 1, look: 'dusk', ...more })
+    expect((await put({})).status).toBe(200)
+    const day = (await read(path)).text
+    expect(day).toContain('Ilse Brandacher: today')
+    expect(day).toContain('color-scheme:dark')
+    expect(day.match(/<h2/g)).toHaveLength(1)
+    expect((await put({ days: 3 })).status).toBe(422)
+    expect((await put({ heading: 'x'.repeat(101) })).status).toBe(422)
+    expect((await put({}, await marmot.as('Tashi Lhendup'))).status).toBe(404)
+    await ilse.send('DELETE', `/api/feeds/published/${id}`)
+    expect((await put({})).status).toBe(404)
+  })
+
+  it('as a calendar has my to-dos where that was chosen and everything is shown, and holidays as whole days', async () => {
+    await ilse.send('POST', '/api/todos', { title: 'Grease the winch', zone: 'Europe/Vienna' })
+    const textOf = async (more: Record<string, unknown>) =>
+      (await read((await publish({ kind: 'calendar', ...more })).path)).text
+    const whole = await textOf({ sees: 'everything', withTodos: true })
+    expect(readCalendar(whole, 'Europe/Vienna').todos.map((one) => one.title)).toContain('Grease the winch')
+    expect(whole).toMatch(/DTSTART;VALUE=DATE:20261208/)
+    expect(await textOf({ sees: 'everything' })).not.toContain('VTODO')
+    expect(await textOf({ sees: 'headlines', withTodos: true })).not.toContain('VTODO')
+  })
 })
 
 describe('what I read', () => {
@@ -443,6 +474,29 @@ describe('what I read', () => {
       trouble: null,
       dates: open.body.dates,
     })
+  })
+
+  it('has what is to be done on its day, and takes no time by that; what is done or due at no time is left out', async () => {
+    const todo = (uid: string, ...lines: string[]) => ['BEGIN:VTODO', `UID:${uid}`, ...lines, 'END:VTODO']
+    const feed = await asBad(
+      (_, response) =>
+        void response
+          .setHeader('content-type', 'text/calendar')
+          .end(
+            file(
+              ...todo('t1', 'SUMMARY:Return the sledge', 'DUE;VALUE=DATE:20261204'),
+              ...todo('t2', 'SUMMARY:Call the hut', 'DUE;TZID=Europe/Vienna:20261204T160000'),
+              ...todo('t3', 'SUMMARY:Done', 'DUE;VALUE=DATE:20261204', 'STATUS:COMPLETED'),
+              ...todo('t4', 'SUMMARY:Some day'),
+            ),
+          ),
+    )
+    expect(feed.body).toMatchObject({ trouble: null })
+    const due = (await spans())[0]?.spans.filter((span) => span.title?.startsWith('To do'))
+    expect(due?.map((span) => [span.title, span.state, span.start])).toEqual([
+      ['To do: Return the sledge', 'listed', '2026-12-03T23:00:00.000Z'],
+      ['To do: Call the hut', 'listed', '2026-12-04T15:00:00.000Z'],
+    ])
   })
 
   it('keeps what was read well when it goes wrong, and says what went wrong', async () => {

@@ -12,6 +12,7 @@ export const privacy: Privacy = {
     { path: '/api/imports', bytes: Buffer.from('BEGIN:VCALENDAR\r\nVERSION:2.0\r\nEND:VCALENDAR\r\n') },
   ],
   'POST /api/feeds/published': 'an address',
+  'PUT /api/feeds/published/{feedId}': 'nothing: what my own address shows',
   'DELETE /api/feeds/published/{feedId}': 'nothing',
   'PUT /api/feeds/read/{feedId}': 'my own feed',
   'DELETE /api/feeds/read/{feedId}': 'nothing',

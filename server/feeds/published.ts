@@ -1,5 +1,11 @@
 import { createHash, createHmac } from 'node:crypto'
-import { exportCalendar, publishFeed, readPublished, revokeFeed } from '@marmot/contract/feeds'
+import {
+  changePublished,
+  exportCalendar,
+  publishFeed,
+  readPublished,
+  revokeFeed,
+} from '@marmot/contract/feeds'
 import type { Context } from 'koa'
 import { actingFor } from '../entries/index.ts'
 import { transaction } from '../platform/database.ts'
@@ -9,7 +15,7 @@ import { once, type Routes } from '../platform/router.ts'
 import { ThreadEnded } from '../platform/threads.ts'
 import { readResources } from '../resources/index.ts'
 import type { ExportInput, Published, PublishedInput, PublishedText } from './publishing.ts'
-import { findPublished, notePublished, publish, revoke } from './store.ts'
+import { changeShown, findPublished, notePublished, publish, revoke } from './store.ts'
 
 /** A UUID has 36 characters. */
 const LEAST_KEY = 32
@@ -66,14 +72,19 @@ export const publishedRoutes = ({ mount, deps }: Routes, url: () => string): voi
     const token = createHmac('sha256', key).update(`address of ${asker.id}`).digest('base64url')
     const { id } = await transaction(pool, (sql) =>
       once(sql, clock, { asker, context, body }, async () => {
-        const sees = body.kind === 'freebusy' ? 'busy' : body.sees
-        const { kind, months, place: placeId } = body
+        const { kind, place: placeId, ...shown } = body
         if (placeId && (await readResources(sql, asker.id, clock(), [placeId])).length === 0)
           throw notFound('place')
-        return { id: await publish(sql, asker.id, hashOf(token), { kind, sees, months, placeId }, clock()) }
+        const what = { ...shown, kind, placeId, sees: kind === 'freebusy' ? ('busy' as const) : shown.sees }
+        return { id: await publish(sql, asker.id, hashOf(token), what, clock()) }
       }),
     )
     return { id, address: `${url()}/api/published/${token}` }
+  })
+
+  mount(changePublished, async ({ params, body, asker }) => {
+    if (!(await changeShown(pool, params.feedId, asker.id, body))) throw notFound('address of yours')
+    return {}
   })
 
   mount(revokeFeed, async ({ params, asker }) => {

@@ -18,7 +18,7 @@ import { readReservations } from '../reservations/index.ts'
 import { readResources } from '../resources/index.ts'
 import { todosOf } from '../todos/index.ts'
 import { entriesOf } from './calendar.ts'
-import { nextPage } from './next-page.ts'
+import { nextPage, type PageLook } from './next-page.ts'
 
 /** An address at which somebody publishes, and what it last gave. */
 export interface Published {
@@ -28,6 +28,10 @@ export interface Published {
   readonly placeId: string | null
   readonly sees: Sees
   readonly months: number
+  readonly days: number
+  readonly look: PageLook
+  readonly heading: string
+  readonly withTodos: boolean
   readonly revoked: boolean
   readonly bodyHash: string | null
   readonly changedAt: number | null
@@ -90,7 +94,6 @@ const asEntries = (
     }
   })
 
-const WEEK = 7 * DAY
 const BACK = 30 * DAY
 
 /** What is reserved of a place, as far as whoever follows it may know, by the place's own clock. */
@@ -123,15 +126,22 @@ const textAt = async (sql: Sql, feed: Published, now: number): Promise<string> =
   const table = zoneTable(owner.zone)
   const midnight = instantOf(table, wallOf(dayOf(toWall(table, now))))
   const level = { sees: feed.sees, does: 'look' as const, seesPrivate: false }
-  const ahead = feed.kind === 'page' ? WEEK : feed.months * 31 * DAY
+  const ahead = feed.kind === 'page' ? feed.days * DAY : feed.months * 31 * DAY
   const from = feed.kind === 'calendar' || feed.kind === 'place' ? midnight - BACK : midnight
   const to = midnight + ahead
   if (feed.placeId) return placeText(sql, feed.placeId, owner.id, { start: from, end: to }, now)
   const spans = await readTimeAt(sql, owner.id, level, from, to, now)
   if (feed.kind === 'freebusy') return writeFreeBusy(spans, owner, from, to, STAMP_OF_NOTHING)
-  if (feed.kind === 'page') return nextPage(owner, spans, now)
+  if (feed.kind === 'page') return nextPage({ ...owner, ...feed }, spans, now)
   const entries = asEntries(spans, await notesOf(sql, spans), owner.id, owner.zone)
-  return writeCalendar(entries, owner.name, STAMP_OF_NOTHING)
+  // Whoever sees everything sees what is to be done, where that was chosen, too.
+  const todos = feed.withTodos && feed.sees === 'everything' ? await todosOf(sql, owner.id) : []
+  return writeCalendar(
+    entries,
+    owner.name,
+    STAMP_OF_NOTHING,
+    todos.map((one) => one.todo),
+  )
 }
 
 export interface PublishedInput {

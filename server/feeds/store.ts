@@ -149,11 +149,17 @@ export const knownFeeds = async (sql: Sql, personId: string, feedIds: readonly s
     )
   ).rows.map((row) => row.id)
 
+/** What is shown at an address, and how. */
+export type Shown = Pick<Published, 'sees' | 'months' | 'days' | 'look' | 'heading' | 'withTodos'>
+
+const SHOWN = 'sees, months, days, look, heading, with_todos as "withTodos"'
+const shownRow = (what: Shown) => [what.sees, what.months, what.days, what.look, what.heading, what.withTodos]
+
 /** What is published at an address, by the hash of its secret. */
 export const findPublished = async (sql: Sql, tokenHash: Buffer): Promise<Published | null> =>
   (
     await sql.query<Published>(
-      `select id, person_id as "personId", kind, sees, months, resource_id as "placeId", revoked_at is not null as revoked,
+      `select id, person_id as "personId", kind, ${SHOWN}, resource_id as "placeId", revoked_at is not null as revoked,
               body_hash as "bodyHash", ${msSql('changed_at')} as "changedAt" from published_feed where token_hash = $1`,
       [tokenHash],
     )
@@ -167,10 +173,14 @@ export const publishedOf = async (sql: Sql, personId: string) => {
     place: string | null
     sees: 'busy' | 'headlines' | 'everything'
     months: number
+    days: 1 | 7
+    look: Published['look']
+    heading: string
+    withTodos: boolean
     madeAt: Date
     readAt: Date | null
   }>(
-    `select f.id, f.kind, f.sees, f.months, r.name as place, f.made_at as "madeAt", f.read_at as "readAt"
+    `select f.id, f.kind, ${SHOWN}, r.name as place, f.made_at as "madeAt", f.read_at as "readAt"
        from published_feed f left join resource r on r.id = f.resource_id
       where f.person_id = $1 and f.revoked_at is null order by f.made_at`,
     [personId],
@@ -187,16 +197,26 @@ export const publish = async (
   sql: Sql,
   personId: string,
   tokenHash: Buffer,
-  what: Pick<Published, 'kind' | 'sees' | 'months' | 'placeId'>,
+  what: Shown & Pick<Published, 'kind' | 'placeId'>,
   now: number,
 ): Promise<string> => {
   const rows = await sql.query<{ id: string }>(
-    `insert into published_feed (person_id, token_hash, kind, sees, months, made_at, resource_id)
-     values ($1, $2, $3, $4, $5, $6, $7) returning id`,
-    [personId, tokenHash, what.kind, what.sees, what.months, at(now), what.placeId],
+    `insert into published_feed (person_id, token_hash, kind, made_at, resource_id, sees, months, days, look, heading, with_todos)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) returning id`,
+    [personId, tokenHash, what.kind, at(now), what.placeId, ...shownRow(what)],
   )
   return rows.rows[0]?.id ?? ''
 }
+
+/** Changes what is shown at an address. False when it is none of the person's. */
+export const changeShown = async (sql: Sql, id: string, personId: string, what: Shown): Promise<boolean> =>
+  ((
+    await sql.query(
+      `update published_feed set sees = $3, months = $4, days = $5, look = $6, heading = $7, with_todos = $8
+        where id = $1 and person_id = $2 and revoked_at is null`,
+      [id, personId, ...shownRow(what)],
+    )
+  ).rowCount ?? 0) > 0
 
 /** Publishes no more at an address. False when it is none of the person's. */
 export const revoke = async (sql: Sql, id: string, personId: string, now: number): Promise<boolean> =>

@@ -43,6 +43,7 @@ const SETTINGS = [
   { name: 'Sharing: who sees my time, and who acts for me', to: '/settings?part=sharing' },
   { name: 'Holidays, and other days on which a site is closed', to: '/settings?part=holidays' },
   { name: 'Calendar addresses: read others, publish mine', to: '/settings?part=feeds' },
+  { name: 'A small page of this day, or of the next seven, for another site', to: '/settings?part=feeds' },
   { name: 'Import and export of calendar files', to: '/settings?part=files' },
   { name: 'Visitors: pages on which people from outside pick a time of mine', to: '/settings?part=visitors' },
 ] as const

@@ -1,9 +1,12 @@
 import {
+  changePublished,
   deleteFeed,
   type Feed,
   fetchFeed,
+  LOOKS,
   MOST_MONTHS,
   type PUBLISHED_KINDS,
+  type Published as PublishedFeed,
   publishFeed,
   putFeed,
   revokeFeed,
@@ -11,13 +14,15 @@ import {
 } from '@marmot/contract/feeds'
 import { dayOf, lengthInWords, shortDay, shortTime, toWall } from '@marmot/core/time'
 import { type FormEvent, useState } from 'react'
+import type { z } from 'zod'
 import { call } from '../platform/api.ts'
 import { useMyTimeChanged } from '../platform/live.ts'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { useUndo } from '../platform/undo.tsx'
-import { Button, counted, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
+import { useAttempt } from '../platform/use-attempt.ts'
+import { Button, Choice, counted, Empty, Field, Loading, Trouble } from '../ui/parts.tsx'
 import { useFeeds } from './feeds.ts'
 
 type Kind = (typeof PUBLISHED_KINDS)[number]
@@ -25,7 +30,7 @@ type Kind = (typeof PUBLISHED_KINDS)[number]
 const KIND_WORDS: Record<Kind, string> = {
   calendar: 'My calendar, as iCalendar',
   freebusy: 'My free/busy times',
-  page: 'A small page of the coming week',
+  page: 'A small page of this day or the next seven',
   place: 'What is reserved of a place',
 }
 /** A place is followed from its own page. */
@@ -38,16 +43,121 @@ const SEES_WORDS: Record<string, string> = {
 
 const useRefresh = () => useMyTimeChanged(useMe().person.id)
 
+type Settings = Omit<z.output<(typeof publishFeed)['body']>, 'kind' | 'place'>
+
+const USUAL: Settings = { sees: 'busy', months: 2, days: 7, look: 'auto', heading: '', withTodos: false }
+const LOOK_WORDS = { auto: 'as the reader has it', day: 'light', dusk: 'dark' } as const
+const DAYS_WORDS = { 1: 'of this day', 7: 'of the next seven days' } as const
+
+/** What is shown at an address, and how: of each kind what it has. */
+const ShownFields = ({
+  kind,
+  value,
+  onChange,
+}: {
+  kind: Kind
+  value: Settings
+  onChange: (next: Settings) => void
+}) => {
+  const set = (part: Partial<Settings>) => onChange({ ...value, ...part })
+  return (
+    <>
+      {kind === 'page' && (
+        <Field label="of which days">
+          {(props) => (
+            <select
+              {...props}
+              value={value.days}
+              onChange={(event) => set({ days: event.target.value === '1' ? 1 : 7 })}
+            >
+              <option value={1}>this day</option>
+              <option value={7}>the next seven days</option>
+            </select>
+          )}
+        </Field>
+      )}
+      {kind !== 'freebusy' && (
+        <Field label="showing">
+          {(props) => (
+            <select
+              {...props}
+              value={value.sees}
+              onChange={(event) => set({ sees: event.target.value as 'busy' })}
+            >
+              {Object.entries(SEES_WORDS).map(([sees, words]) => (
+                <option key={sees} value={sees}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      {kind !== 'page' && (
+        <Field label="months ahead">
+          {(props) => (
+            <input
+              {...props}
+              type="number"
+              min={1}
+              max={MOST_MONTHS}
+              value={value.months}
+              onChange={(event) =>
+                set({ months: Math.max(1, Math.min(MOST_MONTHS, Number(event.target.value) || 1)) })
+              }
+              style={{ width: '5.5em' }}
+            />
+          )}
+        </Field>
+      )}
+      {kind === 'page' && (
+        <>
+          <Field label="light">
+            {(props) => (
+              <select
+                {...props}
+                value={value.look}
+                onChange={(event) => set({ look: LOOKS.find((one) => one === event.target.value) ?? 'auto' })}
+              >
+                {LOOKS.map((look) => (
+                  <option key={look} value={look}>
+                    {LOOK_WORDS[look]}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          <Field label="heading">
+            {(props) => (
+              <input
+                {...props}
+                value={value.heading}
+                maxLength={100}
+                placeholder="your name"
+                onChange={(event) => set({ heading: event.target.value })}
+              />
+            )}
+          </Field>
+        </>
+      )}
+      {kind === 'calendar' && value.sees === 'everything' && (
+        <Choice checked={value.withTodos} onChoose={(withTodos) => set({ withTodos })}>
+          with my to-dos
+        </Choice>
+      )}
+    </>
+  )
+}
+
 const Publish = ({ onDone }: { onDone: (address: string, kind: Kind) => void }) => {
   const [kind, setKind] = useState<Kind>('calendar')
-  const [sees, setSees] = useState<'busy' | 'headlines' | 'everything'>('busy')
-  const [months, setMonths] = useState(2)
+  const [settings, setSettings] = useState<Settings>(USUAL)
   const [trouble, setTrouble] = useState('')
   const refresh = useRefresh()
   const submit = async (event: FormEvent) => {
     event.preventDefault()
     try {
-      const { address } = await call(publishFeed, { body: { kind, sees, months }, key: crypto.randomUUID() })
+      const { address } = await call(publishFeed, { body: { ...settings, kind }, key: crypto.randomUUID() })
       onDone(address, kind)
       await refresh()
     } catch (error) {
@@ -67,41 +177,51 @@ const Publish = ({ onDone }: { onDone: (address: string, kind: Kind) => void }) 
           </select>
         )}
       </Field>
-      {kind !== 'freebusy' && (
-        <Field label="showing">
-          {(props) => (
-            <select {...props} value={sees} onChange={(event) => setSees(event.target.value as 'busy')}>
-              {Object.entries(SEES_WORDS).map(([value, words]) => (
-                <option key={value} value={value}>
-                  {words}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-      )}
-      {kind !== 'page' && (
-        <Field label="months ahead">
-          {(props) => (
-            <input
-              {...props}
-              type="number"
-              min={1}
-              max={MOST_MONTHS}
-              value={months}
-              onChange={(event) =>
-                setMonths(Math.max(1, Math.min(MOST_MONTHS, Number(event.target.value) || 1)))
-              }
-              style={{ width: '5.5em' }}
-            />
-          )}
-        </Field>
-      )}
+      <ShownFields kind={kind} value={settings} onChange={setSettings} />
       <Button type="submit">Make an address</Button>
       {trouble && <Trouble>{trouble}</Trouble>}
     </form>
   )
 }
+
+/** What is shown at an address that is there is changed; whoever has it reads that from then on. */
+const Reshow = ({ feed, onDone }: { feed: PublishedFeed; onDone: () => void }) => {
+  const [settings, setSettings] = useState<Settings>(feed)
+  const { busy, trouble, attempt } = useAttempt()
+  const refresh = useRefresh()
+  const keep = async (event: FormEvent) => {
+    event.preventDefault()
+    const { sees, months, days, look, heading, withTodos } = settings
+    const kept = await attempt(async () => {
+      await call(changePublished, {
+        params: { feedId: feed.id },
+        body: { sees, months, days, look, heading, withTodos },
+      })
+      await refresh()
+    })
+    if (kept) onDone()
+  }
+  return (
+    <form onSubmit={keep} className="flex flex-wrap items-end gap-2 pb-2">
+      <ShownFields kind={feed.kind} value={settings} onChange={setSettings} />
+      <Button onClick={onDone}>Leave it</Button>
+      <Button tone="primary" type="submit" disabled={busy}>
+        Keep
+      </Button>
+      {trouble !== null && <Trouble>{problemWords(trouble)}</Trouble>}
+    </form>
+  )
+}
+
+/** What an address shows, in words. */
+const shownWords = (one: PublishedFeed): string =>
+  [
+    one.place ? 'what I may know' : one.kind === 'freebusy' ? 'busy times' : SEES_WORDS[one.sees],
+    one.kind === 'page' ? DAYS_WORDS[one.days] : `${one.months} months ahead`,
+    one.kind === 'calendar' && one.sees === 'everything' && one.withTodos ? 'with to-dos' : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
 
 /** Addresses of mine: what each shows, when it was last read, and how to stop it. */
 const PublishedPart = () => {
@@ -110,6 +230,7 @@ const PublishedPart = () => {
   const refresh = useRefresh()
   const [fresh, setFresh] = useState<{ address: string; kind: Kind } | null>(null)
   const [copied, setCopied] = useState(false)
+  const [changing, setChanging] = useState('')
   const [trouble, setTrouble] = useState('')
   const revoke = async (feedId: string) => {
     try {
@@ -132,25 +253,27 @@ const PublishedPart = () => {
       {feeds.data?.published.length === 0 && <Empty>You publish nothing.</Empty>}
       <ul className="flex flex-col">
         {feeds.data?.published.map((one) => (
-          <li key={one.id} className="flex items-center gap-3 border-line/60 border-b py-1">
-            <span className="min-w-0 flex-1">
+          <li key={one.id} className="flex flex-wrap items-center gap-3 border-line/60 border-b py-1">
+            <span className="min-w-60 flex-1">
               <b className="font-semibold">
                 {one.place ? `What is reserved of ${one.place}` : KIND_WORDS[one.kind]}
               </b>{' '}
               <span className="text-soft">
-                {one.place
-                  ? 'what I may know'
-                  : one.kind === 'freebusy'
-                    ? 'busy times'
-                    : SEES_WORDS[one.sees]}
-                {one.kind === 'page' ? '' : `, ${one.months} months ahead`}, since{' '}
-                {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
+                {shownWords(one)}, since {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
                 {one.readAt ? `last read ${shortTime(Date.parse(one.readAt), zone)}` : 'never read'}
               </span>
             </span>
+            {!one.place && changing !== one.id && (
+              <Button onClick={() => setChanging(one.id)}>Change…</Button>
+            )}
             <Button tone="trouble" onClick={() => revoke(one.id)}>
               Stop it
             </Button>
+            {changing === one.id && (
+              <div className="w-full">
+                <Reshow feed={one} onDone={() => setChanging('')} />
+              </div>
+            )}
           </li>
         ))}
       </ul>
