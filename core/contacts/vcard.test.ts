@@ -1,3 +1,4 @@
+import { parse } from 'vcard4'
 import { describe, expect, it } from 'vitest'
 import { BadCards, type Card, MOST_ADDRESSES, readCards, sameCard, writeCards } from './vcard.ts'
 
@@ -38,6 +39,52 @@ describe('contacts as vCards', () => {
     expect(cards).toEqual([rosa, bare])
     expect(cards[0] && sameCard(cards[0], { ...rosa, changedAt: null })).toBe(true)
     expect(sameCard(rosa, { ...rosa, telephone: '' })).toBe(false)
+  })
+
+  it('are read by another program as they were meant', () => {
+    const all = parse(
+      writeCards([
+        rosa,
+        {
+          ...rosa,
+          uid: 'two',
+          name: 'Ünal Çağrı; & Söhne',
+          organisation: 'Ice; Rope',
+          note: 'ä'.repeat(200),
+        },
+      ]),
+    )
+    const [one, two] = Array.isArray(all) ? all : [all]
+    const said = (card: typeof one, name: string) =>
+      [card?.getProperty(name) ?? []].flat().map((property) => property.value)
+    expect(said(one, 'FN')).toEqual([rosa.name])
+    expect(said(one, 'UID')).toEqual([rosa.uid])
+    expect(said(one, 'EMAIL')).toEqual(rosa.addresses)
+    expect(said(one, 'TEL').join()).toContain(rosa.telephone.replace(/ /g, '').slice(0, 3))
+    expect(said(one, 'ORG')).toEqual([rosa.organisation])
+    expect(said(one, 'FBURL')).toEqual([rosa.freeBusy])
+    expect(said(one, 'TZ')).toEqual([rosa.zone])
+    expect(said(one, 'NOTE')[0]).toBe(rosa.note)
+    expect(said(one, 'REV')).toEqual(['20261123T080000Z'])
+    expect(said(two, 'FN')).toEqual(['Ünal Çağrı; & Söhne'])
+    expect(said(two, 'ORG').flat().join()).toBe('Ice; Rope')
+    expect(said(two, 'NOTE')).toEqual(['ä'.repeat(200)])
+  })
+
+  it('are read with their semicolons, whoever escaped them', () => {
+    const { card } = read(
+      V4,
+      'FN:Rosa\\; Lind',
+      'ORG:Ice\\; Rope;Sales',
+      'NOTE:Thursdays\\; never; at \\\\ noon\\, or so',
+    )
+    expect(card).toMatchObject({
+      name: 'Rosa; Lind',
+      organisation: 'Ice; Rope, Sales',
+      note: 'Thursdays; never; at \\ noon, or so',
+    })
+    const again = { ...rosa, name: 'A; b', organisation: 'c; d, e', note: 'f; g\\h' }
+    expect(readCards(writeCards([again])).cards).toEqual([again])
   })
 
   it('are read of version 3, with the preferred address first, and without their pictures', () => {
