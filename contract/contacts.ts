@@ -29,6 +29,18 @@ export const contact = z.object({
 })
 export type Contact = z.infer<typeof contact>
 
+/** A contact as a list has it. It may have thousands, so that nothing of them is checked once more on the way out. */
+export const listedContact = z.object({
+  id: z.string(),
+  name: z.string(),
+  organisation: z.string(),
+  addresses: z.array(z.string()),
+  telephone: z.string(),
+  madeBy: contact.shape.madeBy,
+  lastAt: z.string().nullable(),
+})
+export type ListedContact = z.infer<typeof listedContact>
+
 /** Something that was arranged with somebody, or is about them. */
 export const arranged = z.object({
   kind: z.enum(['meeting', 'entry', 'todo']),
@@ -48,7 +60,7 @@ export const listContacts = route({
   path: '/api/contacts',
   summary: 'The people outside with whom I have to do, by name.',
   who: 'person',
-  answer: () => z.object({ contacts: z.array(contact), more: z.boolean() }),
+  answer: () => z.object({ contacts: z.array(listedContact), more: z.boolean() }),
 })
 
 export const readContact = route({

@@ -1,4 +1,4 @@
-import { type CardsDone, type Contact, exportContacts } from '@marmot/contract/contacts'
+import { type CardsDone, exportContacts, type ListedContact } from '@marmot/contract/contacts'
 import { shortTime } from '@marmot/core/time'
 import { Download, Plus, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
@@ -9,7 +9,7 @@ import { toast } from '../platform/toast.ts'
 import { Button, counted, Empty, Loading, Trouble } from '../ui/parts.tsx'
 import { useContactInAddress, useContacts, useContactWrites } from './contacts.ts'
 
-const MADE_BY: Record<Contact['madeBy'], string> = {
+const MADE_BY: Record<ListedContact['madeBy'], string> = {
   invitation: 'from an invitation',
   hand: 'by hand',
   file: 'from a file',
@@ -104,7 +104,7 @@ export const ContactList = () => {
         {problemWords(contacts.error)}
       </Trouble>
     )
-  const columns: ListColumn<Contact>[] = [
+  const columns: ListColumn<ListedContact>[] = [
     {
       id: 'name',
       head: 'Name',

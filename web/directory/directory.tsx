@@ -21,7 +21,7 @@ import {
 } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { type RefObject, Suspense, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { Link, useNavigate, useSearchParams } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import { useLayerSets } from '../availability/layers.ts'
 import { instantAxis } from '../lanes/axis.ts'
 import { Board } from '../lanes/board.tsx'
@@ -34,6 +34,7 @@ import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { LaneMenu } from '../ui/lane-menu.tsx'
+import { LinkSwitch } from '../ui/link-switch.tsx'
 import { Button, counted, Empty, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
 import { useTimesAsSeen } from './times.ts'
 
@@ -379,20 +380,14 @@ const ContactList = part(() => import('../contacts/contact-list.tsx').then((m) =
 const WhichPeople = () => {
   const [search] = useSearchParams()
   const contacts = search.get('view') === 'contacts'
-  const link = (to: string, name: string, here: boolean) => (
-    <Link
-      to={to}
-      aria-current={here ? 'page' : undefined}
-      className="flex min-h-8 items-center border border-soft/50 bg-paper px-2.5 first:rounded-l-md last:rounded-r-md last:border-l-0 aria-[current]:bg-ink aria-[current]:text-ground max-md:min-h-thumb"
-    >
-      {name}
-    </Link>
-  )
   return (
-    <nav aria-label="Which people" className="flex">
-      {link('/people', 'Colleagues', !contacts)}
-      {link('/people?view=contacts', 'Contacts', contacts)}
-    </nav>
+    <LinkSwitch
+      label="Which people"
+      views={[
+        { to: '/people', name: 'Colleagues', here: !contacts },
+        { to: '/people?view=contacts', name: 'Contacts', here: contacts },
+      ]}
+    />
   )
 }
 

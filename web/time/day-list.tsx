@@ -3,9 +3,12 @@ import type { Todo } from '@marmot/contract/todo'
 import { clockText, dayOf, minuteOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { lateFrom } from '@marmot/core/todos'
 import { useMemo } from 'react'
+import { useSearchParams } from 'react-router'
 import { type ListColumn, ListTable } from '../lists/list-table.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
+import { TodoTable } from '../todos/todo-table.tsx'
 import { dueOf } from '../todos/todos.ts'
+import { LinkSwitch } from '../ui/link-switch.tsx'
 import { Empty, flower } from '../ui/parts.tsx'
 
 const ANSWER: Record<string, string> = {
@@ -113,14 +116,29 @@ const columnsFor = (
   ]
 }
 
+const LISTS = [
+  { list: 'days', words: 'These days' },
+  { list: 'todos', words: 'All to-dos' },
+] as const
+
+const addressOf = (search: URLSearchParams, list: (typeof LISTS)[number]['list']): string => {
+  const next = new URLSearchParams(search)
+  if (list === 'days') next.delete('list')
+  else next.set('list', list)
+  return next.toString()
+}
+
 /** What stands on the days, and what is due on them, as a list. */
 export const DayList = ({
+  mine,
   occurrences,
   todos,
   categories,
   onOpen,
   onTodo,
 }: {
+  /** Whether they are my own days. */
+  mine: boolean
   occurrences: readonly OccurrenceOnWire[]
   todos: readonly Todo[]
   categories: readonly Category[]
@@ -129,6 +147,8 @@ export const DayList = ({
 }) => {
   const { zone } = useMe()
   const today = dayOf(toWall(zone, useNow()))
+  const [search] = useSearchParams()
+  const shown = mine && search.get('list') === 'todos' ? 'todos' : 'days'
   const rows = useMemo<readonly Listed[]>(
     () => [...occurrences.map((one) => ({ one })), ...todos.map((todo) => ({ todo }))],
     [occurrences, todos],
@@ -140,19 +160,35 @@ export const DayList = ({
   )
   return (
     <div className="px-4.5 pb-4 max-md:px-2.5">
-      <ListTable
-        label="List"
-        one="row"
-        many="rows"
-        columns={columns}
-        rows={rows}
-        keyOf={(row) =>
-          'one' in row ? `${row.one.entryId} ${row.one.recurrence} ${row.one.start}` : row.todo.id
-        }
-        sortedBy="start"
-        csvName="my-time.csv"
-        empty={<Empty>Nothing in these days answers to what you look for.</Empty>}
-      />
+      {mine && (
+        <div className="flex pb-2">
+          <LinkSwitch
+            label="Lists"
+            views={LISTS.map(({ list, words }) => ({
+              to: { search: addressOf(search, list) },
+              name: words,
+              here: list === shown,
+            }))}
+          />
+        </div>
+      )}
+      {shown === 'todos' ? (
+        <TodoTable categories={categories} onOpen={onTodo} />
+      ) : (
+        <ListTable
+          label="List"
+          one="row"
+          many="rows"
+          columns={columns}
+          rows={rows}
+          keyOf={(row) =>
+            'one' in row ? `${row.one.entryId} ${row.one.recurrence} ${row.one.start}` : row.todo.id
+          }
+          sortedBy="start"
+          csvName="my-time.csv"
+          empty={<Empty>Nothing in these days answers to what you look for.</Empty>}
+        />
+      )}
     </div>
   )
 }

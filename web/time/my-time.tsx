@@ -401,6 +401,7 @@ export const MyTime = () => {
               </div>
             ) : (
               <DayList
+                mine={!of}
                 occurrences={days.listed}
                 todos={days.listedTodos}
                 categories={days.categories}
