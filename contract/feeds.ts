@@ -112,6 +112,8 @@ const given = z
     everyMinutes: z.number().int().min(LEAST_MINUTES).max(MOST_MINUTES).default(60),
     whose: z.enum(WHOSE).default('nobody'),
     guest: address.nullable().default(null),
+    /** Whether it is laid beside my own time when it is added. */
+    beside: z.boolean().default(true),
   })
   .refine(({ whose, guest }) => (whose === 'guest') === (guest !== null), {
     path: ['guest'],

@@ -64,7 +64,10 @@ test('whoever is invited stands among the contacts with all that was arranged; a
   const { id } = await todo.json()
   await page.goto(`${MARMOT}/time?todo=${id}`)
   const sheet = sheetOf(page, `Send Petra the map ${n}`)
-  await sheet.getByLabel('About somebody').selectOption({ label: `Petra Vogel ${n}` })
+  await sheet.getByRole('button', { name: 'About somebody…' }).click()
+  await page.keyboard.type(`petra ${n}`)
+  await expect(sheet.getByRole('listitem').filter({ hasText: `Petra Vogel ${n}` })).toBeVisible()
+  await page.keyboard.press('Enter')
   await sheet.getByRole('button', { name: `Petra Vogel ${n}`, exact: true }).click()
   const contact = sheetOf(page, `Petra Vogel ${n}`)
   await expect(contact.getByRole('button', { name: new RegExp(`Rock fall map ${n}`) })).toBeVisible()
@@ -73,11 +76,42 @@ test('whoever is invited stands among the contacts with all that was arranged; a
   )
   await expectAccessible(page, 'A contact')
 
+  // So is an entry of one's own days.
+  await page.request.post(`${MARMOT}/api/entries`, {
+    headers: { 'idempotency-key': crypto.randomUUID(), origin: MARMOT },
+    data: { title: `Draw the slope ${n}`, starts: '2026-12-13T11:00', minutes: 60, zone: 'America/Santiago' },
+  })
+  await page.goto(`${MARMOT}/time?day=2026-12-13`)
+  await page.getByTitle(new RegExp(`Draw the slope ${n}`)).click()
+  const entry = sheetOf(page, `Draw the slope ${n}`)
+  await entry.getByRole('button', { name: 'About somebody…' }).click()
+  await page.keyboard.type(`petra ${n}`)
+  await entry
+    .getByRole('listitem')
+    .getByRole('button', { name: `Petra Vogel ${n}` })
+    .click()
+  await entry.getByRole('button', { name: `Petra Vogel ${n}`, exact: true }).click()
+  await expect(contact.getByRole('button', { name: new RegExp(`Draw the slope ${n}`) })).toBeVisible()
+
   // Changed, and taken back.
   await contact.getByRole('button', { name: 'Change…' }).click()
   await contact.getByLabel('Organisation').fill('Rock and Ice')
   await contact.getByRole('button', { name: 'Save' }).click()
   await expect(contact).toContainText('Rock and Ice')
+  await contact.getByRole('button', { name: 'Change…' }).click()
+  await contact.getByLabel('Where their free times can be read').fill('http://localhost:4564/free-busy.ics')
+  await contact.getByRole('button', { name: 'Save' }).click()
+  await expect(contact).toContainText('Their free times count when you arrange something with them, as read')
+  const time = await page.request.post(`${MARMOT}/api/availability`, {
+    headers: { origin: MARMOT },
+    data: {
+      people: [(await (await page.request.get(`${MARMOT}/api/session`)).json()).person.id],
+      guests: [guest],
+      from: '2026-11-23T00:00:00Z',
+      to: '2026-12-07T00:00:00Z',
+    },
+  })
+  expect((await time.json()).guests[0].spans.length).toBeGreaterThan(5)
   await contact.getByRole('button', { name: 'Close' }).click()
   await page.locator('#main').focus()
   await page.keyboard.press('Control+z')

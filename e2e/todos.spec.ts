@@ -10,6 +10,8 @@ import {
   tabTo,
 } from './person.ts'
 
+const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
+
 test('a to-do is typed in one line, given to Matteo, handed back, dragged onto free time, done', async ({
   browser,
 }, { retry }) => {
@@ -85,11 +87,23 @@ test('a to-do is typed in one line, given to Matteo, handed back, dragged onto f
   await expect(row).toContainText('due Fri 4 Dec')
   await row.getByRole('checkbox', { name: `Done: ${title}` }).check()
   await expect(page.getByRole('button', { name: `Due: ${title}` })).toHaveCount(0)
+
+  // All of them are a list as well.
+  await list.getByRole('button', { name: 'Close' }).click()
+  await page.getByRole('button', { name: 'List', exact: true }).click()
+  await page.getByRole('link', { name: 'All to-dos' }).click()
+  const table = page.getByRole('table', { name: 'To-dos' })
+  await expect(table.getByRole('row', { name: new RegExp(title) })).toContainText('done')
+  await page.getByLabel('Find in the to-dos').fill('bus hut')
+  await expect(table.getByRole('row')).toHaveCount(2)
+  await page.getByLabel('In groups').selectOption({ label: 'by whose' })
+  await expect(table.getByRole('rowheader', { name: /^mine/ })).toBeVisible()
+  await expectAccessible(page, 'All to-dos')
 })
 
-test('by keys alone a to-do is written, gets time of its own, and is done', async ({ browser }, {
-  retry,
-}) => {
+test('by keys alone a to-do is written, given, handed back, gets time of its own, and is done', async ({
+  browser,
+}, { retry }) => {
   const title = `Sharpen the drill ${retry + 1}`
   const page = await openMyTime(browser, 'Aroha Pene')
   await page.keyboard.press('o')
@@ -103,6 +117,30 @@ test('by keys alone a to-do is written, gets time of its own, and is done', asyn
   await page.keyboard.press('Enter')
   const sheet = sheetOf(page, title)
   await expect(sheet.getByRole('button', { name: 'Done', exact: true })).toBeFocused()
+
+  // Given to Matteo, who gives it back with a word.
+  await tabTo(page, sheet.getByRole('button', { name: 'Change…' }))
+  await page.keyboard.press('Enter')
+  await tabTo(page, sheet.getByPlaceholder('I do it. Or give it to…'))
+  await page.keyboard.type('Matteo')
+  await expect(page.getByRole('option', { name: /Matteo Ruprechter/ })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await tabTo(page, sheet.getByRole('button', { name: 'Save' }))
+  await page.keyboard.press('Enter')
+  await expect(sheet).toContainText('given to Matteo Ruprechter')
+  const matteo = await signIn(browser, 'Matteo Ruprechter')
+  await tabTo(matteo, matteo.getByRole('button', { name: new RegExp(`gives you to do: ${title}`) }))
+  await matteo.keyboard.press('Enter')
+  const theirs = sheetOf(matteo, title)
+  await tabTo(matteo, theirs.getByRole('button', { name: 'Give it back…' }))
+  await matteo.keyboard.press('Enter')
+  await tabTo(matteo, theirs.getByLabel('A word to Aroha Pene'))
+  await matteo.keyboard.type('The grinder is yours')
+  await tabTo(matteo, theirs.getByRole('button', { name: 'Give it back', exact: true }))
+  await matteo.keyboard.press('Enter')
+  await expect(matteo.getByText(`Aroha Pene has ${title} back, and is told`)).toBeVisible()
+  await expect(sheet).not.toContainText('given to')
+
   await tabTo(page, sheet.getByRole('button', { name: 'Set time aside…' }))
   await page.keyboard.press('Enter')
 
@@ -122,13 +160,11 @@ test('by keys alone a to-do is written, gets time of its own, and is done', asyn
   await expect(list).toBeHidden()
 })
 
-test('on a phone a to-do is written, opened beside its day, and done', async ({ browser }, { retry }) => {
+test('on a phone a to-do is written, given, handed back, gets time of its own, and is done', async ({
+  browser,
+}, { retry }) => {
   const title = `Label the cores ${retry + 1}`
-  const phone = await signIn(browser, 'Tashi Lhendup', {
-    viewport: { width: 390, height: 844 },
-    hasTouch: true,
-    isMobile: true,
-  })
+  const phone = await signIn(browser, 'Tashi Lhendup', PHONE)
   await phone.getByRole('button', { name: 'All that is to be done…' }).tap()
   const list = sheetOf(phone, 'To do')
   await list.getByLabel('Write a to-do in one line').fill(`${title} thu`)
@@ -141,6 +177,28 @@ test('on a phone a to-do is written, opened beside its day, and done', async ({ 
   await phone.getByRole('button', { name: `Due: ${title}` }).tap()
   const sheet = sheetOf(phone, title)
   await expectThumbs(phone, 'A to-do on a phone')
+  await sheet.getByRole('button', { name: 'Change…' }).tap()
+  await sheet.getByPlaceholder('I do it. Or give it to…').fill('Matteo')
+  await phone.getByRole('option', { name: /Matteo Ruprechter/ }).tap()
+  await expectThumbs(phone, 'A to-do is changed on a phone')
+  await sheet.getByRole('button', { name: 'Save' }).tap()
+  await expect(sheet).toContainText('given to Matteo Ruprechter')
+  const matteo = await signIn(browser, 'Matteo Ruprechter', PHONE)
+  await matteo.getByRole('button', { name: new RegExp(`gives you to do: ${title}`) }).tap()
+  const theirs = sheetOf(matteo, title)
+  await theirs.getByRole('button', { name: 'Give it back…' }).tap()
+  await theirs.getByLabel('A word to Tashi Lhendup').fill('I am not there')
+  await theirs.getByRole('button', { name: 'Give it back', exact: true }).tap()
+  await expect(matteo.getByText(`Tashi Lhendup has ${title} back, and is told`)).toBeVisible()
+  await expect(sheet).not.toContainText('given to')
+  await sheet.getByRole('button', { name: 'Set time aside…' }).tap()
+  const entry = sheetOf(phone, 'New entry')
+  await expect(entry.getByLabel('Title')).toHaveValue(title)
+  await entry.getByRole('button', { name: 'Add it' }).tap()
+  await expect(entry).toBeHidden()
+  await phone.goto(`${MARMOT}/time?day=2026-11-26`)
+  await phone.getByRole('button', { name: `Due: ${title}` }).tap()
+  await expect(sheet).toContainText('time set aside')
   await sheet.getByRole('button', { name: 'Done', exact: true }).tap()
   await expect(sheet.getByRole('button', { name: 'Not done yet' })).toBeVisible()
   await sheet.getByRole('button', { name: 'Close' }).tap()

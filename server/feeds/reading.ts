@@ -97,7 +97,7 @@ export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<stri
     published: await publishedOf(pool, asker.id),
   }))
 
-  mount(putFeed, async ({ params, body, asker }) => {
+  mount(putFeed, async ({ params, body: { beside, ...body }, asker }) => {
     try {
       feedAddress(body.address)
     } catch (error) {
@@ -108,7 +108,7 @@ export const readingRoutes = ({ mount, deps }: Routes, allowed: ReadonlySet<stri
       const before = await feedOf(sql, params.feedId, asker.id)
       if (!(await keepFeed(sql, asker.id, { ...body, id: params.feedId }, clock())))
         throw notFound('feed of yours')
-      if (!before) await layBeside(sql, asker.id, { kind: 'feed', id: params.feedId }, clock())
+      if (!before && beside) await layBeside(sql, asker.id, { kind: 'feed', id: params.feedId }, clock())
     })
     await readFeed(reading, params.feedId)
     return one(params.feedId, asker.id)

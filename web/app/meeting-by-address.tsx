@@ -1,5 +1,6 @@
 import { Suspense } from 'react'
 import { useSearchParams } from 'react-router'
+import { About } from '../contacts/about.tsx'
 import { MeetingSheet } from '../meetings/meeting-sheet.tsx'
 import { part } from '../platform/part.tsx'
 import { Proposals } from '../proposals/proposal-card.tsx'
@@ -11,7 +12,16 @@ export const MeetingByAddress = () => {
   const [search, setSearch] = useSearchParams()
   const entryId = search.get('meeting')
   if (!entryId || !search.get('propose'))
-    return <MeetingSheet beside={(meeting) => <Proposals meeting={meeting} />} />
+    return (
+      <MeetingSheet
+        beside={(meeting) => (
+          <>
+            <Proposals meeting={meeting} />
+            {meeting.iOrganize && <About subject={{ kind: 'entry', id: meeting.entryId }} />}
+          </>
+        )}
+      />
+    )
   const close = () =>
     setSearch((before) => {
       const after = new URLSearchParams(before)

@@ -3,6 +3,7 @@ import { clockText, minuteOf, offsetAt, offsetInWords, shortTime, toWall, zoneTa
 import { CalendarPlus, Plus, X } from 'lucide-react'
 import { type FormEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
+import { useFeeds } from '../feeds/feeds.ts'
 import { useBrief } from '../openings/brief.tsx'
 import { withGuest } from '../openings/changed-brief.ts'
 import { problemCode, problemFields, problemMore, problemWords } from '../platform/problem.ts'
@@ -235,6 +236,37 @@ const ArrangedList = ({ arranged, more }: { arranged: readonly Arranged[]; more:
   )
 }
 
+/** Whether somebody's free/busy times are read, so that they count; those of a file are not before that is asked for. */
+const TheirTime = ({ contact }: { contact: Contact }) => {
+  const feeds = useFeeds()
+  const writes = useContactWrites()
+  const { zone } = useMe()
+  const [busy, setBusy] = useState(false)
+  if (!feeds.data) return null
+  const feed = feeds.data.read.find((one) => one.id === contact.id)
+  if (feed)
+    return (
+      <p className="text-sm">
+        {feed.trouble
+          ? `⚠ Their free times cannot be read: ${feed.trouble}`
+          : `Their free times count when you arrange something with them${feed.readAt ? `, as read ${shortTime(Date.parse(feed.readAt), zone)}` : ''}.`}
+      </p>
+    )
+  return (
+    <Button
+      className="self-start"
+      disabled={busy}
+      onClick={async () => {
+        setBusy(true)
+        await writes.readTime(contact)
+        setBusy(false)
+      }}
+    >
+      Count their free times
+    </Button>
+  )
+}
+
 /** A contact is read, and met. */
 const ContactRead = ({
   contact,
@@ -294,6 +326,7 @@ const ContactRead = ({
           </>
         )}
       </dl>
+      {contact.freeBusy && address && <TheirTime contact={contact} />}
       {contact.note && <p className="whitespace-pre-wrap">{contact.note}</p>}
       <section aria-label="Arranged with them">
         <h3 className="text-soft text-sm">Arranged with them, or about them</h3>

@@ -12,12 +12,15 @@ import {
   restoreContact,
   setAbout,
 } from '@marmot/contract/contacts'
+import { deleteFeed, putFeed } from '@marmot/contract/feeds'
 import { todosEvent } from '@marmot/contract/todo'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import type { z } from 'zod'
 import { call, upload } from '../platform/api.ts'
 import { heed, ON_MY_TIME } from '../platform/live.ts'
+import { problemWords } from '../platform/problem.ts'
+import { toast } from '../platform/toast.ts'
 import { useUndo } from '../platform/undo.tsx'
 
 const contactsKey = (...asked: readonly string[]) => ['contacts', ...asked]
@@ -55,17 +58,50 @@ export const useAbout = ({ kind, id }: Subject) =>
 
 export type ContactBody = z.input<(typeof CreateContact)['body']>
 
+/** How often somebody's free/busy times are read, in minutes. */
+const EVERY = 60
+
+/** What of a contact decides whether, and where, their free/busy times are read. */
+const readFrom = (contact: Contact | null): string =>
+  contact?.freeBusy && contact.addresses[0] ? `${contact.freeBusy} ${contact.addresses[0]}` : ''
+
+/** A contact's free/busy times count when one arranges something with them: they are read as a feed that has the contact's own id. */
+const readTheirTime = async (next: Contact | null, before: Contact | null): Promise<void> => {
+  const contact = next ?? before
+  if (!contact || readFrom(next) === readFrom(before)) return
+  const feedId = contact.id
+  const [guest] = contact.addresses
+  if (!next || !readFrom(next)) {
+    await call(deleteFeed, { params: { feedId } }).catch(() => undefined)
+    return
+  }
+  const failed = (words: string) =>
+    toast.error(`The free/busy times of ${next.name} cannot be read: ${words}`)
+  try {
+    const body = { name: next.name, address: next.freeBusy ?? '', everyMinutes: EVERY, beside: false }
+    const read = await call(putFeed, {
+      params: { feedId },
+      body: { ...body, whose: 'guest' as const, guest: guest ?? null },
+    })
+    if (read.trouble) failed(read.trouble)
+  } catch (error) {
+    failed(problemWords(error))
+  }
+}
+
 /** Makes, changes and deletes contacts, each with a way back. */
 export const useContactWrites = () => {
   const say = useUndo()
   const queries = useQueryClient()
   const refresh = () => queries.invalidateQueries({ queryKey: contactsKey() })
-  const remove = async ({ id, name }: Contact) => {
+  const remove = async (contact: Contact) => {
+    const { id, name } = contact
     await call(deleteContact, { params: { contactId: id } })
+    await readTheirTime(null, contact)
     say({
       words: `${name} is deleted from your contacts`,
       undo: async () => {
-        await call(restoreContact, { params: { contactId: id } })
+        await readTheirTime(await call(restoreContact, { params: { contactId: id } }), null)
         await refresh()
       },
     })
@@ -75,10 +111,12 @@ export const useContactWrites = () => {
     remove,
     make: async (body: ContactBody, key: string): Promise<Contact> => {
       const made = await call(createContact, { body, key })
+      await readTheirTime(made, null)
       say({
         words: `${made.name} is among your contacts`,
         undo: async () => {
           await call(deleteContact, { params: { contactId: made.id } })
+          await readTheirTime(null, made)
           await refresh()
         },
       })
@@ -89,10 +127,11 @@ export const useContactWrites = () => {
       const put = (next: ContactBody, version: number) =>
         call(changeContact, { params: { contactId: before.id }, body: { ...next, version } })
       const changed = await put(body, before.version)
+      await readTheirTime(changed, before)
       say({
         words: `${changed.name} is changed`,
         undo: async () => {
-          await put(before, changed.version)
+          await readTheirTime(await put(before, changed.version), changed)
           await refresh()
         },
       })
@@ -103,6 +142,8 @@ export const useContactWrites = () => {
       await call(setAbout, { params: { contactId }, body: { kind, id, about } })
       await refresh()
     },
+    /** Has somebody's free/busy times count from now on. */
+    readTime: (contact: Contact) => readTheirTime(contact, null),
     /** Looks at a file of contacts, or takes it in. */
     file: async (bytes: Blob, take: boolean) => {
       const path = `${importContacts.path}?take=${take ? 'yes' : 'no'}`

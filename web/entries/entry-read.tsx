@@ -12,7 +12,7 @@ import {
   zoneTable,
 } from '@marmot/core/time'
 import { Pencil, UserPlus } from 'lucide-react'
-import { Suspense, useEffect, useRef, useState } from 'react'
+import { type ReactNode, Suspense, useEffect, useRef, useState } from 'react'
 import { AnswerForm } from '../answers/answer-form.tsx'
 import { call } from '../platform/api.ts'
 import { part } from '../platform/part.tsx'
@@ -161,9 +161,12 @@ export const EntryRead = ({
   onChange,
   onInvite,
   onClose,
+  about,
 }: {
   entry: EntryOnWire
   of: string | undefined
+  /** Whom it is about, where that is said. */
+  about: ((entryId: string) => ReactNode) | undefined
   /** Whether it was opened to be deleted. */
   deletes: boolean
   onChange: () => void
@@ -237,6 +240,7 @@ export const EntryRead = ({
           {contacts.map((one) => one.name || one.address).join(', ')}
         </p>
       )}
+      {about?.(entry.entryId)}
       {deleting ? (
         <Deleting entry={entry} onClose={onClose} onKeep={() => setDeleting(false)} />
       ) : (

@@ -1,5 +1,5 @@
 import type { EntryOnWire } from '@marmot/contract/entries'
-import { useEffect, useState } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import { problemWords } from '../platform/problem.ts'
 import { useMe } from '../platform/session.tsx'
 import { useAlive } from '../platform/use-alive.ts'
@@ -25,6 +25,8 @@ interface Around {
     series: boolean,
     people: readonly Invited[],
   ) => void
+  /** Whom an entry is about, as it is shown with it; left out where that is not mine to say. */
+  readonly about?: ((entryId: string) => ReactNode) | undefined
 }
 
 const Form = ({
@@ -132,6 +134,7 @@ export const EntrySheet = ({ editing, ...given }: { editing: Editing } & Around)
             onChange={() => setChanging(true)}
             onInvite={() => around.onInvite(shown.entryId, shown.recurrence, shown.repeats, [])}
             onClose={around.onClose}
+            about={around.about}
           />
         )
       )}

@@ -32,6 +32,7 @@ import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
 const FoundList = part(() => import('../search/found-list.tsx').then((m) => m.FoundList))
 
+const About = part(() => import('../contacts/about.tsx').then((m) => m.About))
 const DayList = part(() => import('./day-list.tsx').then((m) => m.DayList))
 const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
 
@@ -44,6 +45,8 @@ const YEAR_LANE = 24
 const MOST_UPRIGHT = 2
 /** A low lane with its gap. */
 const LOW_LANE = 28
+
+const aboutEntry = (entryId: string) => <About subject={{ kind: 'entry', id: entryId }} />
 
 /** Whose time is shown: mine, or that of somebody whom I may change entries for. */
 const Whose = ({ of, onChange }: { of: string | undefined; onChange: (of: string | undefined) => void }) => {
@@ -422,6 +425,7 @@ export const MyTime = () => {
           beside={days.beside}
           onClose={hand.endEditing}
           onInvite={hand.invite}
+          about={of ? undefined : aboutEntry}
         />
       )}
       {hand.asking && <MoveQuestion {...hand.asking} onMove={hand.answer} onClose={hand.leave} />}
