@@ -56,6 +56,13 @@ const letters = (address: string, entryId: string, method: string) =>
     .of(address)
     .filter((one) => one.calendar.includes(entryId) && one.calendar.includes(`METHOD:${method}`))
 
+/** Waits until the guest has the invitation: whoever was told nothing is not told that it is off either. */
+const isTold = (entryId: string) =>
+  until(
+    () => letters(GUEST, entryId, 'REQUEST').length,
+    (many) => many > 0,
+  )
+
 describe('answering a series', () => {
   it('for one date counts for that date, and says so', async () => {
     const entryId = await series('One date')
@@ -290,6 +297,7 @@ describe('cancelling', () => {
   it('one date frees its place, tells of that date, and leaves the others', async () => {
     const serac = await marmot.placeId('Serac')
     const entryId = await series('Called off once', { places: [serac] })
+    await isTold(entryId)
     const cancelled = await ilse.send('POST', `/api/meetings/${entryId}/cancel`, { recurrence: SECOND })
     expect(cancelled.body).toMatchObject({ told: 2 })
     const taken = await ilse.get<{ reservations: ReservationOnWire[] }>(
@@ -326,6 +334,7 @@ describe('cancelling', () => {
 
   it('all dates says so', async () => {
     const entryId = await series('Called off whole')
+    await isTold(entryId)
     await ilse.send('POST', `/api/meetings/${entryId}/cancel`, {})
     const letter = await until(
       () => letters(GUEST, entryId, 'CANCEL')[0],
