@@ -1,14 +1,16 @@
 import { z } from 'zod'
-import { id, route } from './route.ts'
+import { day, id, route } from './route.ts'
 
 /** So many days at most are off at one time, and are told of at once. */
 export const MOST_OFF_DAYS = 366
+/** So many days, or runs of them, a site can have of its own that are still to come. */
+export const MOST_OWN_DAYS = 400
 export const MOST_SITE_DAYS = 5000
 
 const said = {
-  first: z.iso.date(),
+  first: day,
   /** Counts, too. */
-  last: z.iso.date(),
+  last: day,
   name: z.string().trim().min(1, 'is missing').max(120),
   /** Whether nobody gets in, so that its places cannot be had either. */
   shut: z.boolean(),
@@ -110,7 +112,7 @@ export const setWorked = route({
   path: '/api/site-days/worked/:day',
   summary: 'Say whether I work on a day off of my site.',
   who: 'person',
-  params: () => z.object({ day: z.iso.date() }),
+  params: () => z.object({ day }),
   body: () => z.object({ works: z.boolean() }),
 })
 

@@ -92,6 +92,10 @@ const inCalendar = (ms: number): boolean => ms >= Date.UTC(1900, 0, 1) && ms < D
 export const instant = z.iso
   .datetime({ offset: true })
   .refine((text) => inCalendar(Date.parse(text)), 'is not in a year from 1900 to 2199')
+/** A day as it travels: `YYYY-MM-DD`. */
+export const day = z.iso
+  .date()
+  .refine((text) => inCalendar(Date.parse(text)), 'is not in a year from 1900 to 2199')
 /** A wall time as it travels: `YYYY-MM-DDTHH:mm`, always beside a zone. */
 export const wall = z
   .string()

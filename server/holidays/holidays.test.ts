@@ -162,6 +162,19 @@ describe('a site’s own days', () => {
     expect(await no({ last: '2029-02-01' })).toBe('last')
     expect(await no({ name: '  ' })).toBe('name')
     expect(await no({ first: '2027-02-30' })).toBe('first')
+    expect(await no({ first: '0000-01-01' })).toBe('first')
+    expect(await no({ first: '9999-01-01', last: '9999-01-02' })).toBe('first')
+  })
+
+  it('are so many that nobody would have more', async () => {
+    await marmot.pool.query(
+      `insert into site_day (site_id, days, name, kind, shut)
+       select $1, daterange(date '2029-01-01' + n, date '2029-01-02' + n), 'Filled ' || n, 'closed', false
+         from generate_series(1, 400) n`,
+      [siteId('Innsbruck')],
+    )
+    expect(problemOf(await add(ilse))).toMatchObject({ status: 422, code: 'too-many-days' })
+    await marmot.pool.query("delete from site_day where name like 'Filled %'")
   })
 
   it('close its places where nobody gets in, which is said of what is reserved', async () => {
@@ -217,6 +230,8 @@ describe('whoever works on a day off', () => {
     expect(await offOf(ilse, '2026-12-07', '2026-12-10')).toEqual([])
     const matteo = await marmot.as('Matteo Ruprechter')
     expect(await offOf(matteo, '2026-12-07', '2026-12-10')).toHaveLength(1)
+    const none = await ilse.send('PUT', '/api/site-days/worked/2026-12-09', { works: true })
+    expect(problemOf(none)).toMatchObject({ status: 422, code: 'no-day-off' })
     await works(false)
     expect(await offOf(ilse, '2026-12-07', '2026-12-10')).toHaveLength(1)
   })

@@ -5,6 +5,7 @@ import {
   exportSiteDays,
   listRegions,
   listSiteDays,
+  MOST_OWN_DAYS,
   MOST_SITE_DAYS,
   restoreSiteDay,
   type SiteDay,
@@ -14,13 +15,14 @@ import {
 import { type CalendarEntry, writeCalendar } from '@marmot/core/feeds'
 import { DAY, dayOf, MINUTE } from '@marmot/core/time'
 import { type Sql, transaction } from '../platform/database.ts'
-import { tellHolidays } from '../platform/live.ts'
+import { tellHolidays, tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
 import { lockedSiteDay, mayChangeSite } from './checks.ts'
 import { settleHolidays } from './keeping.ts'
 import type { Region } from './public.ts'
 import {
+  countOwnDays,
   countReservations,
   insertClosed,
   lockSite,
@@ -91,6 +93,12 @@ export const holidaysRoutes = ({ mount, deps }: Routes): void => {
     change((sql) =>
       once(sql, clock, { asker, context, body }, async () => {
         await mayChangeSite(sql, body.siteId, asker.id)
+        if ((await countOwnDays(sql, body.siteId, dayOf(clock()))) >= MOST_OWN_DAYS)
+          throw new ProblemError(
+            422,
+            'too-many-days',
+            `A site can have ${MOST_OWN_DAYS} days of its own that are still to come. Days that follow one another are one.`,
+          )
         const day = await asIs(sql, await insertClosed(sql, body.siteId, body))
         return { day, reservations: await standing(sql, day) }
       }),
@@ -139,8 +147,11 @@ export const holidaysRoutes = ({ mount, deps }: Routes): void => {
   )
 
   mount(setWorked, ({ params, body, asker }) =>
-    change(async (sql) => {
-      await putWorked(sql, asker.id, params.day, body.works)
+    transaction(pool, async (sql) => {
+      if (!(await putWorked(sql, asker.id, params.day, body.works)))
+        throw new ProblemError(422, 'no-day-off', 'That day is no day off of your site.')
+      // Only their own time is another than it was.
+      await tellTime(sql, [asker.id])
       return {}
     }),
   )

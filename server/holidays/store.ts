@@ -154,15 +154,37 @@ export const readWorked = async (sql: Sql, personId: string, from: Day): Promise
     )
   ).rows.map((row) => row.day)
 
-/** Says whether somebody works on a day. */
-export const putWorked = async (sql: Sql, personId: string, day: string, works: boolean): Promise<void> => {
-  await sql.query(
-    works
-      ? 'insert into day_worked (person_id, day) values ($1, $2) on conflict do nothing'
-      : 'delete from day_worked where person_id = $1 and day = $2',
+/** Says whether somebody works on a day off of their site; false where that day is none. */
+export const putWorked = async (
+  sql: Sql,
+  personId: string,
+  day: string,
+  works: boolean,
+): Promise<boolean> => {
+  if (!works) {
+    await sql.query('delete from day_worked where person_id = $1 and day = $2', [personId, day])
+    return true
+  }
+  const put = await sql.query(
+    `insert into day_worked (person_id, day)
+     select p.id, $2::date from person p
+      where p.id = $1 and exists (
+        select 1 from site_day d where d.site_id = p.site_id and d.deleted_at is null and d.days @> $2::date)
+     on conflict (person_id, day) do update set day = excluded.day`,
     [personId, day],
   )
+  return put.rowCount === 1
 }
+
+/** How many days, or runs of them, a site has of its own that are still to come. */
+export const countOwnDays = async (sql: Sql, siteId: string, from: Day): Promise<number> =>
+  (
+    await sql.query<{ count: number }>(
+      `select count(*)::integer as count from site_day
+        where site_id = $1 and kind = 'closed' and deleted_at is null and upper(days) > ${dateOf('$2')}`,
+      [siteId, from],
+    )
+  ).rows[0]?.count ?? 0
 
 type Said = Pick<SiteDay, 'first' | 'last' | 'name' | 'shut'>
 
