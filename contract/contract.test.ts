@@ -4,6 +4,7 @@ import { timeEvent } from './availability.ts'
 import { createEntry } from './entries.ts'
 import { meetingEvent, sendMeeting } from './meetings.ts'
 import { describe as describeRoutes } from './openapi.ts'
+import { putPreferences } from './people.ts'
 import { placeOf, type Resource } from './resources.ts'
 import { type AnyRoute, address } from './route.ts'
 
@@ -24,6 +25,30 @@ describe('what comes in', () => {
     expect(address.parse('  Noor.Haddad@Lodestar.Example ')).toBe('noor.haddad@lodestar.example')
     for (const wrong of ['noor', 'noor@', 'noor at lodestar', ''])
       expect(address.safeParse(wrong).success).toBe(false)
+  })
+
+  it('takes days of years that somebody can mean, wherever one comes in', () => {
+    const preferred = (fromDay: string) =>
+      putPreferences.body.safeParse({
+        firstWeekday: 1,
+        shownFrom: 480,
+        shownTo: 1140,
+        halfDayClock: false,
+        locale: 'en-GB',
+        secondZone: null,
+        zone: 'Europe/Vienna',
+        zoneChanges: [{ fromDay, zone: 'Asia/Kathmandu' }],
+        hours: [],
+        reminders: [],
+        remindsByMail: false,
+      }).success
+    expect(['2026-12-03', '2026-02-30', '0000-01-01', '9999-12-31', '1899-12-31'].map(preferred)).toEqual([
+      true,
+      false,
+      false,
+      false,
+      false,
+    ])
   })
 
   it('fills what was left out and trims words', () => {

@@ -1,7 +1,7 @@
 import { hoursTrouble } from '@marmot/core/availability'
 import { isZone, LOCALES } from '@marmot/core/time'
 import { z } from 'zod'
-import { address, id, instant, route } from './route.ts'
+import { address, day, id, instant, route } from './route.ts'
 
 export const site = z.object({ id, name: z.string(), zone: z.string() })
 export type Site = z.infer<typeof site>
@@ -37,7 +37,7 @@ export type Display = z.infer<typeof display>
 export const preferences = display.extend({
   zone,
   /** Journeys: from the beginning of a day on, another zone. */
-  zoneChanges: z.array(z.object({ fromDay: z.iso.date(), zone })).max(50),
+  zoneChanges: z.array(z.object({ fromDay: day, zone })).max(50),
   /** Working hours; two parts of a day leave a break between them. */
   hours: z
     .array(

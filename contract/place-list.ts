@@ -1,7 +1,7 @@
 import { MOST_FEATURES, MOST_SEATS } from '@marmot/core/reservations'
 import { z } from 'zod'
 import { KINDS, resource } from './resources.ts'
-import { id, route } from './route.ts'
+import { day, id, route } from './route.ts'
 
 /** What a place is and where, as whoever looks after it says. */
 const placeBody = z.object({
@@ -116,7 +116,7 @@ const trained = z.object({
   personId: id,
   name: z.string(),
   /** The last day on which it counts; null for good. */
-  until: z.iso.date().nullable(),
+  until: day.nullable(),
   over: z.boolean(),
 })
 export type Trained = z.infer<typeof trained>
@@ -136,7 +136,7 @@ export const putTrained = route({
   summary: 'Keep that somebody was trained to use a place that I look after, until a day or for good.',
   who: 'person',
   params: () => z.object({ resourceId: id, personId: id }),
-  body: () => z.object({ until: z.iso.date().nullable() }),
+  body: () => z.object({ until: day.nullable() }),
 })
 
 export const removeTrained = route({

@@ -2,7 +2,7 @@ import { STEPS } from '@marmot/core/openings'
 import { TOGETHER } from '@marmot/core/visits'
 import { z } from 'zod'
 import { placeNeed } from './briefs.ts'
-import { id, instant, route } from './route.ts'
+import { day, id, instant, route } from './route.ts'
 import { question, slug, WHERES } from './visits.ts'
 
 const minutesADay = z.number().int().min(0).max(480)
@@ -30,8 +30,8 @@ export const visitKind = z.object({
     .min(1, 'are missing')
     .max(7)
     .default([1, 2, 3, 4, 5, 6, 7]),
-  fromDay: z.iso.date().nullable().default(null),
-  toDay: z.iso.date().nullable().default(null),
+  fromDay: day.nullable().default(null),
+  toDay: day.nullable().default(null),
   notice: z.number().int().min(0).max(60_000).default(240),
   ahead: z.number().int().min(1).max(366).default(60),
   before: minutesADay.default(0),
