@@ -17,7 +17,7 @@ import { useForecasts } from './weather.ts'
 export const WeatherLine = ({ siteId, span }: { siteId: string; span: Span }) => {
   const { session, zone } = useMe()
   const now = useNow()
-  const forecasts = useForecasts([siteId])
+  const forecasts = useForecasts(span.end <= now ? [] : [siteId])
   const site = session.sites.find((one) => one.id === siteId)?.name ?? ''
   if (span.end <= now) return <p className="text-sm">Out of doors in {site}.</p>
   if (!forecasts) return <p className="text-sm">Out of doors in {site}. Looking up the weather…</p>
