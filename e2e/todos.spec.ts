@@ -198,7 +198,7 @@ test('on a phone a to-do is written, given, handed back, gets time of its own, a
   await expect(entry).toBeHidden()
   await phone.goto(`${MARMOT}/time?day=2026-11-26`)
   await phone.getByRole('button', { name: `Due: ${title}` }).tap()
-  await expect(sheet).toContainText('time set aside')
+  await expect(sheet).toContainText('Time set aside')
   await sheet.getByRole('button', { name: 'Done', exact: true }).tap()
   await expect(sheet.getByRole('button', { name: 'Not done yet' })).toBeVisible()
   await sheet.getByRole('button', { name: 'Close' }).tap()
