@@ -4,6 +4,7 @@ import type { Page } from '@playwright/test'
 import { startWeatherStandIn } from '../standins/weather/server.ts'
 import { ADDRESS, type Large } from './large.ts'
 import { median, met, timed } from './measuring.ts'
+import { until } from './screen.ts'
 
 const NOW = Date.parse('2026-11-23T08:12:00Z')
 const WEEK = 'from=2026-12-07T00:00:00Z&to=2026-12-14T00:00:00Z'
@@ -126,19 +127,6 @@ const measureRain = async (large: Large, ids: readonly string[], siteId: string)
   )
   return ratio <= RAIN_BUDGET
 }
-
-/** From a press to the frame that shows what was asked for, in the page's own clock. */
-const until = (page: Page, act: string, there: string): Promise<number> =>
-  page.evaluate(`new Promise((done, fail) => {
-    const began = performance.now()
-    ;${act}
-    const look = () => {
-      if (${there}) requestAnimationFrame(() => done(performance.now() - began))
-      else if (performance.now() - began > 20000) fail(new Error('not there after 20 s'))
-      else setTimeout(look, 1)
-    }
-    look()
-  })`)
 
 const FIRST = `document.querySelector('table[aria-label=Contacts] tbody tr td')?.innerText`
 const TYPED = `{

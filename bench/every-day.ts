@@ -4,7 +4,7 @@ import { instantFromText, zoneTable } from '@marmot/core/time'
 import type { Page } from '@playwright/test'
 import { drawPicture } from '../server/letters/drawing.ts'
 import { median, met, quantile, tellFrames, timed } from './measuring.ts'
-import { inAllRounds, scrolling } from './screen.ts'
+import { inAllRounds, scrolling, until } from './screen.ts'
 
 const PICTURE_BUDGET = 50
 const PICTURES = 40
@@ -42,19 +42,6 @@ export const measurePictures = async (): Promise<boolean> => {
 const PEOPLE_BUDGET = 150
 const PEOPLE_ROUNDS = 5
 const HAND_MS = 250
-
-/** From a press to the frame that shows what was asked for, in the page's own clock. */
-const until = (page: Page, act: string, there: string): Promise<number> =>
-  page.evaluate(`new Promise((done, fail) => {
-    const began = performance.now()
-    ;${act}
-    const look = () => {
-      if (${there}) requestAnimationFrame(() => done(performance.now() - began))
-      else if (performance.now() - began > 20000) fail(new Error('not there after 20 s'))
-      else setTimeout(look, 1)
-    }
-    look()
-  })`)
 
 const TYPE = (text: string) => `{
     const field = document.querySelector('input[aria-label="Find a person"]')

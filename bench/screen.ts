@@ -158,3 +158,16 @@ export const measureDragging = async (
   const blocks = await page.locator('.stint').count()
   return tellFrames('dragging a time', frames, `${lanes} lanes, ${WEEKS} weeks, ${blocks} blocks`)
 }
+
+/** From a press to the frame that shows what was asked for, in the page's own clock. */
+export const until = (page: Page, act: string, there: string): Promise<number> =>
+  page.evaluate(`new Promise((done, fail) => {
+    const began = performance.now()
+    ;${act}
+    const look = () => {
+      if (${there}) requestAnimationFrame(() => done(performance.now() - began))
+      else if (performance.now() - began > 20000) fail(new Error('not there after 20 s'))
+      else setTimeout(look, 1)
+    }
+    look()
+  })`)
