@@ -148,6 +148,10 @@ export const expectedIn = (forecast: Forecast, { start, end }: Span): Expected |
   return { whole: known === last - first, low, high, rain: Math.round(rain * 10) / 10, chance, wind }
 }
 
+/** What is expected of what is still to come of a span, by a forecast that is not too old; what is over of it is no gap. */
+export const stillExpected = (forecast: Forecast, { start, end }: Span, now: Instant): Expected | null =>
+  isFresh(forecast, now) && end > now ? expectedIn(forecast, { start: Math.max(start, now), end }) : null
+
 const isWetHour = ({ rain, chance }: Forecast, i: number): boolean =>
   (rain[i] ?? 0) >= WET_MM && (chance[i] ?? 0) >= WET_CHANCE
 

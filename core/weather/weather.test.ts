@@ -12,6 +12,7 @@ import {
   horizonOf,
   isFresh,
   issuedInWords,
+  stillExpected,
   weatherCost,
 } from './index.ts'
 
@@ -81,6 +82,13 @@ describe('what is expected during a time', () => {
     expect(expectedIn(made, span(10, 14))).toMatchObject({ whole: false, low: 10, high: 11 })
     expect(expectedIn(made, span(12, 14))).toBeNull()
     expect(expectedIn(made, span(-5, -3))).toBeNull()
+  })
+
+  it('is of what is still to come, while it runs', () => {
+    const made = forecast(12)
+    expect(stillExpected(made, span(-3, 2), NOW)).toMatchObject({ whole: true })
+    expect(stillExpected(made, span(-3, 0), NOW)).toBeNull()
+    expect(stillExpected(made, span(1, 2), NOW + 3 * DAY)).toBeNull()
   })
 
   it('is said in a few words, and only what is felt', () => {

@@ -3,7 +3,7 @@ import { HOUR } from '@marmot/core/time'
 import { screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { aSession } from '../testing/people.ts'
-import { json, NOW, serve, show } from '../testing/screen.tsx'
+import { json, NOW, problem, serve, show } from '../testing/screen.tsx'
 import { WeatherLine } from './weather-line.tsx'
 
 const [site] = aSession().sites
@@ -49,6 +49,12 @@ describe('the weather of something out of doors', () => {
 
   it('is not known where there is no forecast', async () => {
     line([], 2)
+    expect(await said(/not known yet: no forecast\.$/)).toBeTruthy()
+  })
+
+  it('is not known where it cannot be asked for', async () => {
+    serve({ 'GET /api/weather': () => problem(500, 'broken', 'Something broke.') })
+    show(<WeatherLine siteId={siteId} span={{ start: start + HOUR, end: start + 2 * HOUR }} />)
     expect(await said(/not known yet: no forecast\.$/)).toBeTruthy()
   })
 

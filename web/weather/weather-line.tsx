@@ -1,6 +1,5 @@
 import type { Span } from '@marmot/core/availability'
 import {
-  expectedIn,
   expectedInWords,
   horizonInWords,
   horizonOf,
@@ -8,6 +7,7 @@ import {
   issuedInWords,
   isWet,
   isWindy,
+  stillExpected,
 } from '@marmot/core/weather'
 import { CloudRain, CloudSun, type LucideIcon, Wind } from 'lucide-react'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -23,7 +23,7 @@ export const WeatherLine = ({ siteId, span }: { siteId: string; span: Span }) =>
   if (!forecasts) return <p className="text-sm">Out of doors in {site}. Looking up the weather…</p>
   const known = forecasts.get(siteId)
   const forecast = known && isFresh(known, now) ? known : null
-  const expected = forecast && expectedIn(forecast, span)
+  const expected = forecast && stillExpected(forecast, span, now)
   const Sign: LucideIcon =
     expected && isWet(expected) ? CloudRain : expected && isWindy(expected) ? Wind : CloudSun
   return (

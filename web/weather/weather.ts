@@ -1,6 +1,6 @@
 import { forecastFrom, readWeather, weatherEvent } from '@marmot/contract/weather'
 import type { Span } from '@marmot/core/availability'
-import { expectedIn, expectedInWords, type Forecast, isFresh } from '@marmot/core/weather'
+import { expectedInWords, type Forecast, stillExpected } from '@marmot/core/weather'
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
 import { call } from '../platform/api.ts'
@@ -10,7 +10,7 @@ import { useNow } from '../platform/session.tsx'
 /** What is expected at sites, by their ids; undefined while that is not known, empty where no forecast is. */
 export const useForecasts = (sites: readonly string[]): ReadonlyMap<string, Forecast> | undefined => {
   const key = [...new Set(sites)].sort().join(',')
-  const { data } = useQuery({
+  const { data, isError } = useQuery({
     queryKey: ['weather', key],
     queryFn: ({ signal }) => call(readWeather, { query: { sites: key }, signal }),
     enabled: key !== '',
@@ -19,10 +19,11 @@ export const useForecasts = (sites: readonly string[]): ReadonlyMap<string, Fore
   })
   return useMemo(
     () =>
-      key === ''
+      // What cannot be asked for is not known: nobody waits for it, and a search goes on without.
+      key === '' || (isError && !data)
         ? NONE
         : data && new Map(data.forecasts.map((one) => [one.siteId, forecastFrom(one)] as const)),
-    [data, key],
+    [data, isError, key],
   )
 }
 
@@ -41,7 +42,7 @@ export const useWeatherOf = (
   return useCallback(
     (siteId: string | null, span: Span): string => {
       const forecast = siteId === null || span.end <= now ? undefined : forecasts?.get(siteId)
-      const expected = forecast && isFresh(forecast, now) && expectedIn(forecast, span)
+      const expected = forecast && stillExpected(forecast, span, now)
       return expected ? expectedInWords(expected) : ''
     },
     [forecasts, now],
