@@ -197,8 +197,8 @@ export const Board = (props: BoardProps) => {
   const { ref, width } = useWidth()
   const plumb = useMemo(createPlumb, [])
   const rows = useMemo(() => groups.flatMap((group) => group.rows), [groups])
-  const { dragging, moving, lifted, press, follow, release, cancel } = useDrag(props, rows, ref, width, plumb)
-  const dropping = useDrop(props, rows, ref, width)
+  const { dragging, moving, lifted, press, follow, release, cancel } = useDrag(props, rows, ref, plumb)
+  const dropping = useDrop(props, rows, ref)
   const [activeId, setActiveId] = useState<string | null>(null)
   const active = rows.find((row) => row.id === activeId) ?? rows[0]
   const axis = groups[0]?.axis ?? null

@@ -22,6 +22,38 @@ export interface Drag {
 
 type Where = Pick<PointerEvent, 'clientX' | 'clientY'>
 
+/** Where the lanes lie on the screen, in pixels along their time, and which time that is. */
+export interface Ground {
+  readonly start: number
+  readonly length: number
+  readonly axis: Axis
+}
+
+/** The time at so many pixels; beyond the ends of the lanes it is their end. */
+const timeAt = ({ start, length, axis }: Ground, pixels: number): Instant =>
+  axis.instant(Math.max(0, Math.min(1, (pixels - start) / length)))
+
+/** What a drag has under the pointer, and how far the lanes have slid away beneath it. */
+export interface Hold {
+  readonly pixels: number
+  readonly rowId: string
+  readonly ground: Ground
+  /** In milliseconds: what the pointer says beyond the time that is held. */
+  readonly slip: number
+}
+
+/**
+ * A hold once the pointer has gone on. Lanes that slide under a hand that keeps still (a sheet beside them closes, earlier
+ * hours come into sight) do not move what it holds: `same` is where the lane lies now on which the pointer was last.
+ */
+export const heldAt = (before: Hold, same: Ground, next: Omit<Hold, 'slip'>): Hold => ({
+  ...next,
+  slip: before.slip + timeAt(same, before.pixels) - timeAt(before.ground, before.pixels),
+})
+
+/** The time that a hold is at. */
+export const timeHeld = ({ pixels, ground, slip }: Hold): Instant => timeAt(ground, pixels) - slip
+
 /** A press that moves less than this, in pixels, is no drag. */
 const SLACK_PX = 4
 const PLUMB_STEP = 5
@@ -83,7 +115,6 @@ export const underPointer = (
   props: Pick<BoardProps, 'upright'>,
   rows: readonly BoardRow[],
   board: RefObject<HTMLDivElement | null>,
-  width: number,
 ) => {
   const rowUnder = ({ clientX, clientY }: Where): BoardRow | null => {
     const elements = [...(board.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])]
@@ -96,16 +127,22 @@ export const underPointer = (
     return rows.find((row) => row.id === found?.dataset.row) ?? null
   }
 
-  const timeUnder = ({ clientX, clientY }: Where, axis: Axis): Instant | null => {
-    const element = board.current
-    if (!element) return null
-    const track = props.upright && element.querySelector('[data-part=track]')?.getBoundingClientRect()
-    const left = element.getBoundingClientRect().left + (element.clientWidth - width)
-    const fraction = track ? (clientY - track.top) / track.height : (clientX - left) / width
-    return axis.instant(Math.max(0, Math.min(1, fraction)))
+  const groundOf = (axis: Axis): Ground | null => {
+    const track = board.current?.querySelector('[data-part=track]')?.getBoundingClientRect()
+    if (!track) return null
+    return props.upright
+      ? { start: track.top, length: track.height, axis }
+      : { start: track.left, length: track.width, axis }
   }
 
-  return { rowUnder, timeUnder }
+  const pixelsOf = ({ clientX, clientY }: Where): number => (props.upright ? clientY : clientX)
+
+  const timeUnder = (where: Where, axis: Axis): Instant | null => {
+    const ground = groundOf(axis)
+    return ground && timeAt(ground, pixelsOf(where))
+  }
+
+  return { rowUnder, timeUnder, groundOf, pixelsOf }
 }
 
 /** Pointer and touch on a board: choosing, drawing, moving and stretching a time, and the plumb line under it all. */
@@ -113,21 +150,22 @@ export const useDrag = (
   props: BoardProps,
   rows: readonly BoardRow[],
   board: RefObject<HTMLDivElement | null>,
-  width: number,
   plumb: Plumb,
 ) => {
   const drag = useRef<Drag | null>(null)
+  const hold = useRef<Hold | null>(null)
   const [dragging, setDragging] = useState(false)
   const { across, chosen, home, step, onChoose } = props
   const draws = across === 'row' || (props.draws ?? false)
   const grid: Grid = { step, home, draws, length: props.minutes * MINUTE }
   const rowIdOf = (row: BoardRow) => (draws ? row.id : null)
 
-  const { rowUnder, timeUnder } = underPointer(props, rows, board, width)
+  const { rowUnder, timeUnder, groundOf, pixelsOf } = underPointer(props, rows, board)
 
   const end = (): Drag | null => {
     const done = drag.current
     drag.current = null
+    hold.current = null
     setDragging(false)
     return done
   }
@@ -136,8 +174,10 @@ export const useDrag = (
     if (props.still || event.button !== 0 || !(event.target instanceof HTMLElement)) return
     const part = event.target.closest<HTMLElement>('[data-part]')?.dataset
     const row = rowUnder(event) ?? (across === 'all' ? rows[0] : null)
-    const at = row ? timeUnder(event, row.axis) : null
-    if (!part || !row || at === null) return
+    const ground = row && groundOf(row.axis)
+    if (!part || !row || !ground) return
+    const taken: Hold = { pixels: pixelsOf(event), rowId: row.id, ground, slip: 0 }
+    const at = timeHeld(taken)
     const span =
       part.part === 'block'
         ? (row.time.spans.find((each) => String(each.start) === part.start && each.entryId === part.entry) ??
@@ -147,6 +187,7 @@ export const useDrag = (
     const mode = (movable && edgeUnder(event)) || modeOf(part.part, across, span, movable)
     if (row.still && !span) return
     const held = span ?? chosen
+    hold.current = taken
     drag.current = {
       mode,
       row,
@@ -161,6 +202,16 @@ export const useDrag = (
     setDragging(true)
   }
 
+  /** The time that is held once the pointer has come to a row. */
+  const keepHold = (row: BoardRow, event: PointerEvent): Instant | null => {
+    const before = hold.current
+    const ground = groundOf(row.axis)
+    const same = before && groundOf(rows.find((each) => each.id === before.rowId)?.axis ?? before.ground.axis)
+    if (!ground || !same) return null
+    hold.current = heldAt(before, same, { pixels: pixelsOf(event), rowId: row.id, ground })
+    return timeHeld(hold.current)
+  }
+
   const follow = (event: PointerEvent) => {
     const now = drag.current
     const carried = now?.mode === 'move' && (across === 'row' || (draws && now.span !== null))
@@ -170,12 +221,13 @@ export const useDrag = (
     if (!row || at === null) return
     const onLabel = event.target instanceof HTMLElement && event.target.closest('.row-label, .ruler-title')
     plumb.set(onLabel && !now ? null : snap(at, PLUMB_STEP, home))
-    if (!now || now.mode === 'press') return
+    const held = now && keepHold(row, event)
+    if (!now || held === null || now.mode === 'press') return
     const far = Math.hypot(event.clientX - now.from.x, event.clientY - now.from.y) >= SLACK_PX
     if (!far && !now.moved) return
     if (row.still) return
     now.moved = true
-    onChoose({ ...draggedTo(now, at, grid), rowId: rowIdOf(row) }, now.gesture)
+    onChoose({ ...draggedTo(now, held, grid), rowId: rowIdOf(row) }, now.gesture)
   }
 
   const pressed = (done: Drag) => {

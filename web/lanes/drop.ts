@@ -9,10 +9,9 @@ export const useDrop = (
   props: BoardProps,
   rows: readonly BoardRow[],
   board: RefObject<HTMLDivElement | null>,
-  width: number,
 ) => {
   const { carried, chosen, home, step, onChoose, onDropped } = props
-  const { rowUnder, timeUnder } = underPointer(props, rows, board, width)
+  const { rowUnder, timeUnder } = underPointer(props, rows, board)
   /** Null where nothing can be let go: over what is only looked at. */
   const under = (event: DragEvent): Chosen | null => {
     const row = carried ? rowUnder(event) : null

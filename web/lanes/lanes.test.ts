@@ -2,7 +2,7 @@ import type { BusySpan } from '@marmot/core/availability'
 import { dayFromCivil, HOUR, instantFromText, instantOf, MINUTE, wallOf, zoneTable } from '@marmot/core/time'
 import { describe, expect, it } from 'vitest'
 import { daysAxis, instantAxis, snap, ticksOf, wallAxis } from './axis.ts'
-import { type Drag, draggedTo, type Grid, modeOf } from './drag.ts'
+import { type Drag, draggedTo, type Grid, type Ground, heldAt, modeOf, timeHeld } from './drag.ts'
 import { RIBBON_DAYS, ribbonStart } from './lens.ts'
 import { takenFill } from './taken.ts'
 
@@ -142,6 +142,24 @@ describe('a drag', () => {
     expect(clock(draggedTo(fresh, at('2026-12-03T11:40'), rows))).toEqual(['10:15', '11:45'])
     expect(clock(draggedTo(fresh, at('2026-12-03T09:00'), rows))).toEqual(['09:00', '10:15'])
     expect(clock(draggedTo(fresh, at('2026-12-03T15:00'), grid))).toEqual(['14:30', '15:30'])
+  })
+
+  it('keeps the time it holds where the lanes slide away under the hand, and goes on from there', () => {
+    // A sheet beside the lanes closes: they reach from 800 pixels to 1,200.
+    const narrow: Ground = { start: 100, length: 800, axis: row.axis }
+    const wide: Ground = { start: 100, length: 1200, axis: row.axis }
+    const pressed = { pixels: 500, rowId: 'r', ground: narrow, slip: 0 }
+    expect(timeHeld(pressed)).toBe(at('2026-12-03T12:00'))
+    const slid = heldAt(pressed, wide, { pixels: 500, rowId: 'r', ground: wide })
+    expect(timeHeld(slid)).toBe(at('2026-12-03T12:00'))
+    // A hundred pixels are two hours now.
+    const further = heldAt(slid, wide, { pixels: 600, rowId: 'r', ground: wide })
+    expect(timeHeld(further)).toBe(at('2026-12-03T14:00'))
+    // Nothing slides: a day further down it is where the pointer is.
+    const tomorrow = { ...narrow, axis: instantAxis(at('2026-12-04T00:00'), at('2026-12-05T00:00')) }
+    expect(timeHeld(heldAt(pressed, narrow, { pixels: 300, rowId: 's', ground: tomorrow }))).toBe(
+      at('2026-12-04T06:00'),
+    )
   })
 
   it('takes hold of what was pressed', () => {
