@@ -46,6 +46,7 @@ test('a week’s work by mouse: make, repeat, except, move one, move the followi
   await expectAccessible(page, 'A new series')
   await sheet.getByRole('button', { name: 'Add it' }).click()
   await expect(blocks(page, 'Radar bench')).toHaveCount(1)
+  await expect(sheet).toBeHidden()
   await page.getByRole('button', { name: '4 weeks' }).click()
   await expect(blocks(page, 'Radar bench')).toHaveCount(8)
 

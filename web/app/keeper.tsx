@@ -30,7 +30,7 @@ const useKeptWeeks = () => {
     staleTime: STALE_MS,
     refetchOnWindowFocus: false,
     retry: false,
-    meta: { heeds: ON_MY_TIME },
+    meta: { heeds: ON_MY_TIME, aside: true },
   })
 }
 

@@ -11,7 +11,7 @@ export const WaitingCount = () => {
   const count = useQuery({
     queryKey: countKey(),
     queryFn: () => call(countNow),
-    meta: { heeds: [...ON_MY_TIME, heed(meetingEvent)] },
+    meta: { heeds: [...ON_MY_TIME, heed(meetingEvent)], aside: true },
   })
   const waiting = count.data?.waiting ?? 0
   if (waiting === 0) return null

@@ -12,7 +12,11 @@ type Heed = (event: unknown, myId: string) => boolean
 declare module '@tanstack/react-query' {
   interface Register {
     /** What a query says of itself, so that nobody else has to know it. */
-    queryMeta: { readonly heeds?: readonly Heed[] }
+    queryMeta: {
+      readonly heeds?: readonly Heed[]
+      /** Nobody looks at it while they work: whoever changed something does not wait until it was asked anew. */
+      readonly aside?: boolean
+    }
   }
 }
 
@@ -34,10 +38,16 @@ export const ON_MY_TIME: readonly Heed[] = [
   heed(holidaysEvent),
 ]
 
-const askAnew = (queries: QueryClient, event: unknown, myId: string): Promise<void> =>
-  queries.invalidateQueries({
-    predicate: ({ meta }) => meta?.heeds?.some((heeds) => heeds(event, myId)) ?? false,
-  })
+const askAnew = (queries: QueryClient, event: unknown, myId: string): Promise<void> => {
+  const concerned = (aside: boolean) =>
+    queries.invalidateQueries({
+      predicate: ({ meta }) =>
+        (meta?.aside ?? false) === aside && (meta?.heeds?.some((heeds) => heeds(event, myId)) ?? false),
+    })
+  const looked = concerned(false)
+  void concerned(true)
+  return looked
+}
 
 /** Asks anew for what rests on my own time, at once after I changed it: the live event that says so comes as well. */
 export const useMyTimeChanged = (myId: string) => {
