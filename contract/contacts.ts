@@ -58,7 +58,7 @@ export type Arranged = z.infer<typeof arranged>
 export const listContacts = route({
   method: 'GET',
   path: '/api/contacts',
-  summary: 'The people outside with whom I have to do, by name.',
+  summary: 'The people outside with whom I have to do.',
   who: 'person',
   answer: () => z.object({ contacts: z.array(listedContact), more: z.boolean() }),
 })

@@ -1,6 +1,7 @@
 import type { Arranged, Contact, ListedContact } from '@marmot/contract/contacts'
 import type { Card } from '@marmot/core/contacts'
-import { at, msSql, type Sql, wallSql } from '../platform/database.ts'
+import { instantText } from '@marmot/core/time'
+import { at, msSql, type Sql, together, wallSql } from '../platform/database.ts'
 
 /** What is kept of a contact, besides whose it is. */
 export type ContactState = Omit<Contact, 'id' | 'madeBy' | 'version' | 'lastAt'>
@@ -61,26 +62,47 @@ export const settleContacts = async (sql: Sql, personId: string | null, now: num
     )
 }
 
-/** A person's contacts by name, at most `most` and one more. */
-export const readContacts = async (sql: Sql, personId: string, most: number): Promise<ListedContact[]> =>
-  (
-    await sql.query<
-      Omit<ListedContact, 'addresses' | 'lastAt'> & { addresses: string; lastAt: number | null }
-    >(
-      // Addresses all at once, and as one text: looked up for each of thousands, and read as arrays, they took half of the time.
-      `select c.id, c.name, c.organisation, c.telephone, c.made_by as "madeBy", coalesce(x.addresses, '') as addresses,
-              ${msSql('l.last')} as "lastAt"
-         from contact c left join ${LAST} l on l.contact_id = c.id
-         left join (select contact_id, string_agg(address, ' ' order by place, address) as addresses
-                      from contact_address where person_id = $1 group by contact_id) x on x.contact_id = c.id
-        where c.person_id = $1 and c.deleted_at is null order by lower(c.name), c.id limit $2`,
+interface Addressed {
+  readonly contactId: string
+  readonly address: string
+  readonly place: number
+}
+
+const inPlace = (a: Addressed, b: Addressed): number => a.place - b.place || (a.address < b.address ? -1 : 1)
+
+/**
+ * A person's contacts, at most `most` and one more; whoever shows them puts them in order. Asked in three parts at once, and put
+ * together here: joined and ordered by the database, five thousand took four times as long.
+ */
+export const readContacts = async (sql: Sql, personId: string, most: number): Promise<ListedContact[]> => {
+  const [contacts, addresses, last] = await together([
+    sql.query<Omit<ListedContact, 'addresses' | 'lastAt'>>(
+      `select c.id, c.name, c.organisation, c.telephone, c.made_by as "madeBy" from contact c
+        where c.person_id = $1 and c.deleted_at is null order by c.id limit $2`,
       [personId, most + 1],
-    )
-  ).rows.map(({ addresses, lastAt, ...row }) => ({
+    ),
+    sql.query<Addressed>(
+      'select contact_id as "contactId", address, place from contact_address where person_id = $1',
+      [personId],
+    ),
+    sql.query<{ contactId: string; last: number }>(
+      `select l.contact_id as "contactId", ${msSql('l.last')} as last from ${LAST} l`,
+      [personId],
+    ),
+  ])
+  const byContact = new Map<string, Addressed[]>()
+  for (const one of addresses.rows) {
+    const known = byContact.get(one.contactId)
+    if (known) known.push(one)
+    else byContact.set(one.contactId, [one])
+  }
+  const lastOf = new Map(last.rows.map((row) => [row.contactId, instantText(row.last)]))
+  return contacts.rows.map((row) => ({
     ...row,
-    addresses: addresses.split(' ').filter(Boolean),
-    lastAt: lastAt === null ? null : new Date(lastAt).toISOString(),
+    addresses: (byContact.get(row.id) ?? []).sort(inPlace).map((one) => one.address),
+    lastAt: lastOf.get(row.id) ?? null,
   }))
+}
 
 /** One contact of a person's; null where there is none such. Locked where it is to be changed. */
 export const readContact = async (

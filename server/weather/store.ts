@@ -60,22 +60,18 @@ export const readForecasts = async (
   now: number,
 ): Promise<Map<string, Forecast>> => {
   if (sites.length === 0) return new Map()
-  const { rows } = await sql.query<ForecastHour & { siteId: string; issued: number }>(
-    `select f.site_id as "siteId", ${msSql('f.issued_at')} as issued, ${msSql('h.at')} as at,
-            h.temperature, h.rain, h.chance, h.wind
-       from forecast f join forecast_hour h on h.site_id = f.site_id
-      where f.site_id = any($1) and h.at > $2 order by h.site_id, h.at`,
+  // A row a site, its hours as one text: a week of hours a row each took three times as long to read.
+  const { rows } = await sql.query<{ siteId: string; issued: number; hours: ForecastHour[] }>(
+    `select f.site_id as "siteId", ${msSql('f.issued_at')} as issued,
+            (select json_agg(json_build_object('at', ${msSql('h.at')}, 'temperature', h.temperature, 'rain', h.rain,
+                      'chance', h.chance, 'wind', h.wind) order by h.at)
+               from forecast_hour h where h.site_id = f.site_id and h.at > $2) as hours
+       from forecast f where f.site_id = any($1)`,
     [sites, at(now - 3_600_000)],
   )
-  const bySite = new Map<string, { issued: number; hours: ForecastHour[] }>()
-  for (const { siteId, issued, ...hour } of rows) {
-    const known = bySite.get(siteId)
-    if (known) known.hours.push(hour)
-    else bySite.set(siteId, { issued, hours: [hour] })
-  }
   return new Map(
-    [...bySite].flatMap(([siteId, { issued, hours }]) => {
-      const forecast = forecastOf(issued, hours, now)
+    rows.flatMap(({ siteId, issued, hours }) => {
+      const forecast = forecastOf(issued, hours ?? [], now)
       return forecast ? [[siteId, forecast] as const] : []
     }),
   )

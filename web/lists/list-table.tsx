@@ -8,7 +8,16 @@ import {
   useReactTable,
 } from '@tanstack/react-table'
 import { ArrowDown, ArrowUp } from 'lucide-react'
-import { Fragment, type ReactNode, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  Fragment,
+  type ReactNode,
+  type RefObject,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import { takeAwayCsv } from '../platform/csv.ts'
 import { Button, counted, Empty } from '../ui/parts.tsx'
 
@@ -33,8 +42,53 @@ export interface ListColumn<Row> {
 /** Compares words as a reader sorts them; made once, since making it takes longer than a thousand comparisons. */
 const inOrder = new Intl.Collator()
 
-/** So many rows are made at first, and as many more each time that their end comes into sight. */
-const STEP = 150
+/** So many rows are made at first, more than a screen has, and as many more each time that their end comes into sight. */
+const STEP = 60
+
+const inOrderOf = (first: string | number, second: string | number): number =>
+  typeof first === 'number' && typeof second === 'number'
+    ? first - second
+    : inOrder.compare(String(first), String(second))
+
+/** Where each row stands by a column. Thousands are put in order by words once, and turned or narrowed by what came of it. */
+const placesBy = <Row,>(rows: readonly Row[], value: (row: Row) => string | number): Map<Row, number> => {
+  const keyed = rows.map((row) => ({ row, key: value(row) })).sort((a, b) => inOrderOf(a.key, b.key))
+  const places = new Map<Row, number>()
+  let place = 0
+  keyed.forEach(({ row, key }, i) => {
+    // Those that say the same stand where they stood.
+    if (i > 0 && inOrderOf(keyed[i - 1]?.key ?? '', key) !== 0) place = i
+    places.set(row, place)
+  })
+  return places
+}
+
+/** What each row says in words, each after a space. */
+const textsOf = <Row,>(rows: readonly Row[], columns: readonly ListColumn<Row>[]): string[] =>
+  rows.map(
+    (row) =>
+      ` ${plainWords(columns.map((column) => column.words?.(row) ?? column.value(row)).join(' ')).join(' ')}`,
+  )
+
+/** What is worked out of rows once, when it is first asked for. */
+const workedOut = <Row,>(rows: readonly Row[], columns: readonly ListColumn<Row>[]) => {
+  const places = new Map<string, Map<Row, number>>()
+  let texts: readonly string[] | null = null
+  return {
+    placeOf: (row: Row, column: string): number => {
+      let known = places.get(column)
+      if (!known) {
+        known = placesBy(rows, columns.find((each) => each.id === column)?.value ?? (() => 0))
+        places.set(column, known)
+      }
+      return known.get(row) ?? 0
+    },
+    texts: (): readonly string[] => {
+      texts ??= textsOf(rows, columns)
+      return texts
+    },
+  }
+}
 
 /** How many rows are made by now: more of them as one scrolls, since a row of thousands is a few elements. */
 const useGrowing = (count: number, anew: unknown) => {
@@ -66,6 +120,63 @@ const inGroups = <Row,>(rows: readonly Row[], group: ((row: Row) => string) | un
   return [...groups]
 }
 
+/** The rows, in their groups. */
+const ListRows = <Row,>({
+  groups,
+  columns,
+  keyOf,
+  grouped,
+  shown,
+  more,
+}: {
+  groups: readonly (readonly [string, readonly Row[]])[]
+  columns: readonly ListColumn<Row>[]
+  keyOf: (row: Row) => string
+  grouped: boolean
+  shown: number
+  /** What comes into sight where there are more. */
+  more: RefObject<HTMLTableRowElement | null> | null
+}) => {
+  let made = 0
+  return (
+    <tbody>
+      {groups.map(([name, some]) => {
+        if (made >= shown) return null
+        const rest = some.slice(0, shown - made)
+        made += rest.length
+        return (
+          <Fragment key={name}>
+            {grouped && (
+              <tr>
+                <th colSpan={columns.length} scope="rowgroup" className="pt-3 pb-1 text-left font-semibold">
+                  {name || 'nothing said'}{' '}
+                  <span className="font-normal text-soft text-sm">({some.length})</span>
+                </th>
+              </tr>
+            )}
+            {rest.map((row) => (
+              <tr key={keyOf(row)} className="border-line/60 border-b hover:bg-shade/60">
+                {columns.map((column, i) => (
+                  <td
+                    key={column.id}
+                    className={`py-1 pr-3 ${i > 0 ? 'text-soft' : ''} ${column.wide ? 'max-md:hidden' : ''}`}
+                  >
+                    {column.cell?.(row) ?? column.value(row)}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </Fragment>
+        )
+      })}
+      {more && (
+        <tr ref={more}>
+          <td className="py-2 text-soft">More…</td>
+        </tr>
+      )}
+    </tbody>
+  )
+}
 const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb'
 
 /** A list: sorted by its heads, narrowed by words, put in groups, and taken away as CSV as it then stands. */
@@ -98,6 +209,7 @@ export const ListTable = <Row,>({
   const [text, setText] = useState('')
   const [grouped, setGrouped] = useState('')
   const words = useDeferredValue(text)
+  const known = useMemo(() => workedOut(rows, columns), [rows, columns])
   const defs = useMemo(
     () =>
       columns.map(
@@ -105,32 +217,17 @@ export const ListTable = <Row,>({
           id: column.id,
           header: column.head,
           accessorFn: column.value,
-          sortingFn: (a, b, id) => {
-            const [first, second] = [a.getValue<string | number>(id), b.getValue<string | number>(id)]
-            return typeof first === 'number' && typeof second === 'number'
-              ? first - second
-              : inOrder.compare(String(first), String(second))
-          },
+          sortingFn: (a, b, id) => known.placeOf(a.original, id) - known.placeOf(b.original, id),
         }),
       ),
-    [columns],
+    [columns, known],
   )
-  // What each row says in words, worked out once it is looked through, and not again with each letter.
-  const said = useRef<{ of: readonly Row[]; texts: readonly string[] } | null>(null)
   const data = useMemo(() => {
     const looked = plainWords(words)
     if (looked.length === 0) return [...rows]
-    if (said.current?.of !== rows)
-      said.current = {
-        of: rows,
-        texts: rows.map(
-          (row) =>
-            ` ${plainWords(columns.map((column) => column.words?.(row) ?? column.value(row)).join(' ')).join(' ')}`,
-        ),
-      }
-    const { texts } = said.current
+    const texts = known.texts()
     return rows.filter((_, i) => looked.every((word) => texts[i]?.includes(` ${word}`)))
-  }, [rows, words, columns])
+  }, [rows, words, known])
   const table = useReactTable({
     data,
     columns: defs,
@@ -152,6 +249,20 @@ export const ListTable = <Row,>({
     [sorted, groupOf],
   )
   const { shown, end } = useGrowing(data.length, `${words} ${grouped} ${JSON.stringify(sorting)}`)
+  // Not drawn anew with each letter that is typed above them.
+  const body = useMemo(
+    () => (
+      <ListRows
+        groups={groups}
+        columns={columns}
+        keyOf={keyOf}
+        grouped={groupOf !== undefined}
+        shown={shown}
+        more={shown < data.length ? end : null}
+      />
+    ),
+    [groups, columns, keyOf, groupOf, shown, data.length, end],
+  )
   const takeAway = () =>
     takeAwayCsv(
       csvName,
@@ -163,7 +274,6 @@ export const ListTable = <Row,>({
       ),
     )
   const groupable = columns.filter((column) => column.group)
-  let made = 0
   return (
     <div>
       <div className="flex flex-wrap items-center gap-2 pb-2">
@@ -172,6 +282,8 @@ export const ListTable = <Row,>({
           aria-label={`Find in the ${label.toLowerCase()}`}
           placeholder="Find in this list"
           value={text}
+          // Whoever comes to the field is about to look through them.
+          onFocus={known.texts}
           onChange={(event) => setText(event.target.value)}
           className="min-h-8 w-56 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-thumb max-md:flex-1"
         />
@@ -232,46 +344,7 @@ export const ListTable = <Row,>({
               </tr>
             ))}
           </thead>
-          <tbody>
-            {groups.map(([name, some]) => {
-              if (made >= shown) return null
-              const rest = some.slice(0, shown - made)
-              made += rest.length
-              return (
-                <Fragment key={name}>
-                  {groupOf && (
-                    <tr>
-                      <th
-                        colSpan={columns.length}
-                        scope="rowgroup"
-                        className="pt-3 pb-1 text-left font-semibold"
-                      >
-                        {name || 'nothing said'}{' '}
-                        <span className="font-normal text-soft text-sm">({some.length})</span>
-                      </th>
-                    </tr>
-                  )}
-                  {rest.map((row) => (
-                    <tr key={keyOf(row)} className="border-line/60 border-b hover:bg-shade/60">
-                      {columns.map((column, i) => (
-                        <td
-                          key={column.id}
-                          className={`py-1 pr-3 ${i > 0 ? 'text-soft' : ''} ${column.wide ? 'max-md:hidden' : ''}`}
-                        >
-                          {column.cell?.(row) ?? column.value(row)}
-                        </td>
-                      ))}
-                    </tr>
-                  ))}
-                </Fragment>
-              )
-            })}
-            {shown < data.length && (
-              <tr ref={end}>
-                <td className="py-2 text-soft">More…</td>
-              </tr>
-            )}
-          </tbody>
+          {body}
         </table>
       )}
     </div>
