@@ -90,17 +90,32 @@ export const readContacts = async (sql: Sql, personId: string, most: number): Pr
       [personId],
     ),
   ])
-  const byContact = new Map<string, Addressed[]>()
+  const first = new Map<string, Addressed>()
+  const others = new Map<string, Addressed[]>()
   for (const one of addresses.rows) {
-    const known = byContact.get(one.contactId)
-    if (known) known.push(one)
-    else byContact.set(one.contactId, [one])
+    const known = first.get(one.contactId)
+    if (!known) first.set(one.contactId, one)
+    else {
+      const more = others.get(one.contactId)
+      if (more) more.push(one)
+      else others.set(one.contactId, [known, one])
+    }
+  }
+  const addressesOf = (id: string): string[] => {
+    const several = others.get(id)
+    if (several) return several.sort(inPlace).map((one) => one.address)
+    const only = first.get(id)
+    return only ? [only.address] : []
   }
   const lastOf = new Map(last.rows.map((row) => [row.contactId, instantText(row.last)]))
-  return contacts.rows.map((row) => ({
-    ...row,
-    addresses: (byContact.get(row.id) ?? []).sort(inPlace).map((one) => one.address),
-    lastAt: lastOf.get(row.id) ?? null,
+  return contacts.rows.map(({ id, name, organisation, telephone, madeBy }) => ({
+    id,
+    name,
+    organisation,
+    telephone,
+    madeBy,
+    addresses: addressesOf(id),
+    lastAt: lastOf.get(id) ?? null,
   }))
 }
 
