@@ -2,6 +2,8 @@ import { MOST_NOTE, SCOPES } from '@marmot/core/entries'
 import { ANSWERS, SPAN_STATES } from '@marmot/core/sharing'
 import { z } from 'zod'
 import { id, instant, route, wall } from './route.ts'
+import { dueTodo } from './todo.ts'
+import { siteForecast } from './weather.ts'
 
 /** One date of an entry on a person's lane, as My time shows it. */
 export const occurrence = z.object({
@@ -57,6 +59,10 @@ export const listEntries = route({
         .default([]),
       /** Days off of the person’s site, by their names: holidays, and days on which it is closed. */
       daysOff: z.array(z.object({ start: instant, end: instant, title: z.string() })).default([]),
+      /** What I have still to do that is due within the range; of nobody else’s days. */
+      due: z.array(dueTodo).default([]),
+      /** What is expected where dates out of doors are still to come. */
+      forecasts: z.array(siteForecast).default([]),
       /** Parts of the range of which nothing is known: of calendars elsewhere, or beyond what a device has kept. */
       unknown: z.array(z.object({ start: instant, end: instant })).default([]),
       hours: z.array(z.object({ weekday: z.number(), from: z.number(), to: z.number() })),

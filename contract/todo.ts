@@ -41,5 +41,16 @@ export const todo = z.object({
 })
 export type Todo = z.infer<typeof todo>
 
+/** A to-do that is open and due, as it stands beside a day. */
+export const dueTodo = todo.pick({
+  id: true,
+  title: true,
+  due: true,
+  dueAllDay: true,
+  zone: true,
+  categoryId: true,
+})
+export type DueTodo = z.infer<typeof dueTodo>
+
 /** To-dos changed, for those whose they are or who have them. */
 export const todosEvent = event('todos', { people: z.array(id) })

@@ -19,6 +19,8 @@ export const siteForecast = z.object({
   wind: hours,
 })
 
+export type SiteForecast = z.infer<typeof siteForecast>
+
 export const readWeather = route({
   method: 'GET',
   path: '/api/weather',
@@ -38,12 +40,7 @@ export const readWeather = route({
 })
 
 /** The same as core reads it. */
-export const forecastFrom = ({
-  siteId: _,
-  issued,
-  from,
-  ...hours
-}: z.infer<typeof siteForecast>): Forecast => ({
+export const forecastFrom = ({ siteId: _, issued, from, ...hours }: SiteForecast): Forecast => ({
   ...hours,
   issued: Date.parse(issued),
   from: Date.parse(from),

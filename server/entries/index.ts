@@ -1,7 +1,6 @@
 export { answerFile, contentOf, copyAttachments, filesOfMeeting, insertAttachment } from './attachments.ts'
 export { categoriesFor } from './categories.ts'
 export { type KeptPlace, newestChange, noteChange, stateOf, undo } from './changes.ts'
-export { noteOrProblem } from './checks.ts'
 export {
   firstDatesOf,
   firstDatesOfKept,

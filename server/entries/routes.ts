@@ -14,14 +14,17 @@ import { detailFor, mayChange } from '@marmot/core/sharing'
 import { instantText, toWall, wallFromText, wallText, zoneTable } from '@marmot/core/time'
 import { readOffOf } from '../holidays/index.ts'
 import { hoursOf, siteOrProblem } from '../people/index.ts'
+import { noteOrProblem } from '../platform/clean.ts'
 import { type Sql, together, transaction } from '../platform/database.ts'
 import { tellTime } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import { once, type Routes } from '../platform/router.ts'
+import { dueBetween } from '../todos/index.ts'
+import { forecastsOnWire, readForecasts } from '../weather/index.ts'
 import { copyAttachments } from './attachments.ts'
 import { noteChange, readChanges, stateOf } from './changes.ts'
-import { checkSeries, noteOrProblem } from './checks.ts'
+import { checkSeries } from './checks.ts'
 import { handOver, seriesOf, writeOccurrences } from './dates.ts'
 import { elsewhereOf } from './elsewhere.ts'
 import { type EntryState, type KeptOverride, overrideOf } from './fields.ts'
@@ -147,15 +150,22 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
   mount(listEntries, async ({ query, asker }) => {
     const { from, to } = readRange(query)
     const ownerId = query.of ?? asker.id
-    const looking = await actingFor(pool, asker.id, ownerId, clock())
+    const now = clock()
+    const looking = await actingFor(pool, asker.id, ownerId, now)
     // All at once: together they take hardly longer than the slowest.
-    const [hours, occurrences, elsewhere, gaps, off] = await together([
+    const [hours, occurrences, elsewhere, gaps, off, due] = await together([
       hoursOf(pool, [ownerId]),
-      ownOccurrences(pool, ownerId, from, to, looking, clock()),
+      ownOccurrences(pool, ownerId, from, to, looking, now),
       elsewhereOf(pool, ownerId, from, to),
       gapsOf(pool, [ownerId], from, to),
       readOffOf(pool, ownerId, from, to),
+      // What somebody has to do is told to nobody else.
+      ownerId === asker.id ? dueBetween(pool, ownerId, from, to) : Promise.resolve([]),
     ])
+    const outdoors = new Set(
+      occurrences.flatMap((one) => (one.outdoors && Date.parse(one.end) > now ? [one.outdoors] : [])),
+    )
+    const forecasts = await readForecasts(pool, [...outdoors], now)
     const texts = ({ start, end }: { start: number; end: number }) => ({
       start: instantText(start),
       end: instantText(end),
@@ -170,6 +180,8 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
       unknown: elsewhere.unknown.map(texts),
       gaps: gaps.map(texts),
       daysOff: off.map((span) => ({ ...texts(span), title: span.title ?? '' })),
+      due,
+      forecasts: forecastsOnWire(forecasts),
       hours: hours.get(ownerId) ?? [],
       mayChange: mayChange({ private: false }, looking),
     }

@@ -18,7 +18,6 @@ import {
   nextVersion,
   noteAsked,
   noteChange,
-  noteOrProblem,
   noteSplit,
   overrideOf,
   type PlannedChange,
@@ -42,6 +41,7 @@ import {
 } from '../entries/index.ts'
 import { oweLetters, readTellings, type Telling, toldIn } from '../letters/index.ts'
 import { siteOrProblem } from '../people/index.ts'
+import { noteOrProblem } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'

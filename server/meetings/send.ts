@@ -9,7 +9,6 @@ import {
   insertEntries,
   insertParticipants,
   noteChange,
-  noteOrProblem,
   overrideOf,
   replaceOverrides,
   runTime,
@@ -21,6 +20,7 @@ import {
 import { oweLetters } from '../letters/index.ts'
 import { dropHold } from '../openings/index.ts'
 import { keepContact, siteOrProblem } from '../people/index.ts'
+import { noteOrProblem } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { findPlaces, takePlaces } from '../reservations/index.ts'

@@ -1,4 +1,6 @@
+import { MOST_NOTE } from '@marmot/core/entries'
 import sanitize from 'sanitize-html'
+import { ProblemError } from './problems.ts'
 
 const FILE = /^[\da-f]{8}-(?:[\da-f]{4}-){3}[\da-f]{12}$/
 
@@ -32,4 +34,14 @@ export const cleanNote = (html: string): string => {
   }).trim()
   // An editor that was opened and left empty.
   return clean === '<p></p>' ? '' : clean
+}
+
+/** Formatted text, cleaned. Cleaning makes links longer, and what is kept must be what can be sent again. */
+export const noteOrProblem = (html: string): string => {
+  const note = cleanNote(html)
+  if (note.length > MOST_NOTE)
+    throw new ProblemError(422, 'note-too-long', 'The description is too long. Nothing was changed.', {
+      fields: [{ path: 'note', message: 'is too long' }],
+    })
+  return note
 }

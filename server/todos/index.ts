@@ -1,2 +1,2 @@
 export { changeTodoTo, insertTodos, type KnownTodo, todosOf, undoTodos } from './exchange.ts'
-export { dueTodos, findTodos } from './store.ts'
+export { dueBetween, dueTodos, findTodos } from './store.ts'

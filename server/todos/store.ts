@@ -1,4 +1,5 @@
-import type { Todo } from '@marmot/contract/todo'
+import type { DueTodo, Todo } from '@marmot/contract/todo'
+import { instantText } from '@marmot/core/time'
 import { at, type Sql, wallSql } from '../platform/database.ts'
 
 /** What is kept of a to-do, besides whose it is. Walls as `YYYY-MM-DDTHH:mm`. */
@@ -83,6 +84,28 @@ export const dueTodos = async (sql: Sql, personId: string, by: number, most: num
   )
   return rows.rows.map(onWire)
 }
+
+/** More than these nobody is shown beside their days. */
+const MOST_DUE = 1000
+
+/**
+ * What somebody has to do that is open and due within a range, in order; a day to each side as well, since a day or a time on a clock
+ * somewhere is not yet an instant.
+ */
+export const dueBetween = async (sql: Sql, personId: string, from: number, to: number): Promise<DueTodo[]> =>
+  (
+    await sql.query<DueTodo>(
+      `with mine as (
+         select * from todo where owner_id = $1 and given_to is null and deleted_at is null and done_at is null
+         union all
+         select * from todo where given_to = $1 and deleted_at is null and done_at is null)
+       select id, title, ${wallSql('due')} as due, due_all_day as "dueAllDay", zone,
+              case when owner_id = $1 then category_id end as "categoryId"
+         from mine where due between $2::timestamp - interval '1 day' and $3::timestamp + interval '1 day'
+        order by mine.due, created_at limit ${MOST_DUE}`,
+      [personId, instantText(from), instantText(to)],
+    )
+  ).rows
 
 /** What somebody has or had to do whose words begin so: the open ones first, the nearest of them first. */
 export const findTodos = async (

@@ -119,6 +119,29 @@ describe('a to-do', () => {
     expect(problemOf(refused).fields?.map((one) => one.path)).toEqual([field])
   })
 
+  it('stands beside the days on which it is due, of whoever is to do it, until it is done', async () => {
+    const beside = async (who: Client, of = '') => {
+      const range = 'from=2027-02-01T00:00:00Z&to=2027-02-08T00:00:00Z'
+      const { body } = await who.get<{ due: Todo[] }>(`/api/entries?${range}${of}`)
+      return body.due.map((one) => one.title)
+    }
+    // A day ends later elsewhere, and begins earlier: it is told of a day to each side.
+    await make(ilse, { title: 'Of a day', due: '2027-02-07T00:00' })
+    await make(ilse, { title: 'On a clock', due: '2027-02-03T23:30', dueAllDay: false })
+    await make(ilse, { title: 'A week later', due: '2027-02-14T00:00' })
+    await make(ilse, { title: 'No day', due: null })
+    const given = await make(ilse, { title: 'For Matteo', due: '2027-02-04T00:00', givenTo: ids.matteo })
+    expect(await beside(ilse)).toEqual(['On a clock', 'Of a day'])
+    expect(await beside(matteo)).toEqual(['For Matteo'])
+    expect((await put(matteo, given, { done: true })).status).toBe(200)
+    expect(await beside(matteo)).toEqual([])
+    // A stand-in sees the entries of whom they stand in for; what is to be done is told to nobody else.
+    const henrike = await marmot.personId('Henrike Aasland')
+    expect(await beside(ilse, `&of=${henrike}`)).toEqual([])
+    await make(await marmot.as('Henrike Aasland'), { title: 'Hers', due: '2027-02-05T00:00' })
+    expect(await beside(ilse, `&of=${henrike}`)).toEqual([])
+  })
+
   it('of a day begins at midnight, and one that was due long ago is taken', async () => {
     const todo = await make(ilse, { due: '2020-02-29T16:40' })
     expect(todo.due).toBe('2020-02-29T00:00')

@@ -1,1 +1,2 @@
 export { readForecasts } from './store.ts'
+export { forecastsOnWire } from './wire.ts'

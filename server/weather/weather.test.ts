@@ -174,7 +174,15 @@ describe('something out of doors', () => {
     // Whoever moves it and says nothing of it leaves it so.
     await put({ title: 'Transceivers' })
     expect(await read(entryId)).toMatchObject({ outdoors: site })
+    // What is expected there comes with the days on which it stands, and only there.
+    const beside = async (day: string) => {
+      const range = `from=${day}T00:00:00Z&to=${day}T23:59:00Z`
+      return (await ilse.get<{ forecasts: { siteId: string }[] }>(`/api/entries?${range}`)).body.forecasts
+    }
+    expect((await beside(starts.slice(0, 10))).map((one) => one.siteId)).toEqual([site])
+    expect(await beside('2027-03-03')).toEqual([])
     const inside = await put({ outdoors: null })
+    expect(await beside(starts.slice(0, 10))).toEqual([])
     expect(await read(entryId)).toMatchObject({ outdoors: null })
     await ilse.send('POST', `/api/changes/${inside.body.changeId}/undo`, {})
     expect(await read(entryId)).toMatchObject({ outdoors: site })

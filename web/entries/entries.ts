@@ -5,13 +5,14 @@ import {
   type OccurrenceOnWire,
   readEntry,
 } from '@marmot/contract/entries'
+import { todosEvent } from '@marmot/contract/todo'
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { clockText, type Instant, minuteOf, toWall, type ZoneTable } from '@marmot/core/time'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import type { z } from 'zod'
 import type { BlockLook } from '../lanes/types.ts'
 import { call } from '../platform/api.ts'
-import { ON_MY_TIME } from '../platform/live.ts'
+import { heed, ON_MY_TIME } from '../platform/live.ts'
 
 const entriesKey = (...asked: readonly unknown[]) => ['entries', ...asked]
 
@@ -31,7 +32,7 @@ export const useEntries = (from: Instant, to: Instant, of?: string) =>
     // Somebody else's days are never shown as mine, not even while mine are on their way.
     placeholderData: (before, query) =>
       query?.queryKey[1] === (of ?? 'me') ? keepPreviousData(before) : undefined,
-    meta: { heeds: ON_MY_TIME },
+    meta: { heeds: [...ON_MY_TIME, heed(todosEvent, (event, myId) => event.people.includes(myId))] },
   })
 
 export const useCategories = () =>

@@ -34,6 +34,14 @@ const occurrence = (start: number, title: string) => ({
   hidden: false,
   version: 1,
 })
+const toDo = (title: string, due: string) => ({
+  id: crypto.randomUUID(),
+  title,
+  due,
+  dueAllDay: due.endsWith('T00:00'),
+  zone: 'Europe/Vienna',
+  categoryId: null,
+})
 const { from, to } = weeksAround(now)
 const weeks = {
   from,
@@ -43,6 +51,8 @@ const weeks = {
     gaps: [],
     elsewhere: [{ start: text(now), end: text(now + DAY / 24), state: 'busy' as const, title: 'Choir' }],
     daysOff: [{ start: text(now), end: text(now + DAY), title: 'Epiphany' }],
+    due: [toDo('Order saw blades', '2026-11-23T00:00'), toDo('Wax the sledge', '2026-12-10T09:30')],
+    forecasts: [],
     unknown: [],
     hours: [{ weekday: 1, from: 540, to: 1020 }],
     mayChange: true,
@@ -57,6 +67,7 @@ describe('the weeks that are kept', () => {
     expect(known.occurrences.map((one) => one.title)).toEqual(['Rope inspection'])
     expect(known.elsewhere.map((one) => one.title)).toEqual(['Choir'])
     expect(known.daysOff.map((one) => one.title)).toEqual(['Epiphany'])
+    expect(known.due.map((one) => one.title)).toEqual(['Order saw blades'])
     expect(entriesFrom(weeks, { from: now + 2 * DAY, to: now + 3 * DAY }).elsewhere).toEqual([])
     expect([known.mayChange, known.unknown, known.hours]).toEqual([false, [], weeks.entries.hours])
   })

@@ -2,6 +2,7 @@ import { holidaysEvent, timeEvent } from '@marmot/contract/availability'
 import { liveEvent } from '@marmot/contract/live'
 import type { reservationsEvent } from '@marmot/contract/resources'
 import { sharingEvent } from '@marmot/contract/sharing'
+import type { todosEvent } from '@marmot/contract/todo'
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import type { z } from 'zod'
@@ -53,6 +54,12 @@ const askAnew = (queries: QueryClient, event: unknown, myId: string): Promise<vo
 export const useMyTimeChanged = (myId: string) => {
   const queries = useQueryClient()
   return () => askAnew(queries, { kind: 'time', people: [myId] } satisfies z.input<typeof timeEvent>, myId)
+}
+
+/** Asks anew for what rests on what I have to do. */
+export const useTodosChanged = (myId: string) => {
+  const queries = useQueryClient()
+  return () => askAnew(queries, { kind: 'todos', people: [myId] } satisfies z.input<typeof todosEvent>, myId)
 }
 
 /** Asks anew for what rests on reservations. */

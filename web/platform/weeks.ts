@@ -41,6 +41,10 @@ export const entriesFrom = ({ entries, ...weeks }: Weeks, range: { from: Instant
     ]
       .filter((part) => part.end > part.start)
       .map((part) => ({ start: text(part.start), end: text(part.end) })),
+    due: entries.due.filter((todo) => {
+      const due = todo.due === null ? Number.NaN : Date.parse(`${todo.due}Z`)
+      return due > range.from - DAY && due < range.to + DAY
+    }),
     mayChange: false,
   }
 }

@@ -1,5 +1,5 @@
 import type { Category, OccurrenceOnWire } from '@marmot/contract/entries'
-import type { Todo } from '@marmot/contract/todo'
+import type { DueTodo } from '@marmot/contract/todo'
 import { clockText, dayOf, minuteOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { lateFrom } from '@marmot/core/todos'
 import { useMemo } from 'react'
@@ -20,14 +20,14 @@ const ANSWER: Record<string, string> = {
 }
 
 /** A date of an entry, or a to-do that is due. */
-type Listed = { readonly one: OccurrenceOnWire } | { readonly todo: Todo }
+type Listed = { readonly one: OccurrenceOnWire } | { readonly todo: DueTodo }
 
 const columnsFor = (
   zone: ZoneTable,
   today: number,
   categories: readonly Category[],
   onOpen: (one: OccurrenceOnWire) => void,
-  onTodo: (todo: Todo) => void,
+  onTodo: (todo: DueTodo) => void,
 ): ListColumn<Listed>[] => {
   const wall = (at: string) => toWall(zone, Date.parse(at))
   const clock = (at: string) => clockText(minuteOf(wall(at)))
@@ -109,8 +109,8 @@ const columnsFor = (
     {
       id: 'answer',
       head: 'Answer',
-      value: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : row.todo.done ? 'done' : ''),
-      group: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : row.todo.done ? 'done' : 'to do'),
+      value: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : ''),
+      group: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : 'to do'),
       wide: true,
     },
   ]
@@ -140,10 +140,10 @@ export const DayList = ({
   /** Whether they are my own days. */
   mine: boolean
   occurrences: readonly OccurrenceOnWire[]
-  todos: readonly Todo[]
+  todos: readonly DueTodo[]
   categories: readonly Category[]
   onOpen: (one: OccurrenceOnWire) => void
-  onTodo: (todo: Todo) => void
+  onTodo: (todo: DueTodo) => void
 }) => {
   const { zone } = useMe()
   const today = dayOf(toWall(zone, useNow()))

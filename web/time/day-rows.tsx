@@ -1,4 +1,4 @@
-import type { Todo } from '@marmot/contract/todo'
+import type { DueTodo } from '@marmot/contract/todo'
 import type { BusySpan, LaneTime } from '@marmot/core/availability'
 import { clashesIn } from '@marmot/core/lanes'
 import {
@@ -62,7 +62,7 @@ interface Given {
   readonly layers: readonly KnownLayer[]
   readonly over: boolean
   /** What is due on a day. */
-  readonly dueOn?: (day: Day) => readonly Todo[]
+  readonly dueOn?: (day: Day) => readonly DueTodo[]
 }
 
 /** A lane for each day, with the others' lanes under it or laid over it. */

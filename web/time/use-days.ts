@@ -63,7 +63,7 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     () => lanesOfLayers(layers.filter((layer) => layer.shown && layer.id !== of)),
     [layers, of],
   )
-  const dueOn = useDueOn(!of)
+  const dueOn = useDueOn(entries.data?.due)
   const rows = useMemo(
     () => (year ? weekRows : dayRows)({ lens, zone, today, lane, shown, layers: shownLayers, over, dueOn }),
     [year, lens, zone, today, lane, shown, shownLayers, over, dueOn],
@@ -72,7 +72,7 @@ export const useDays = (of: string | undefined, asked: ViewId, over: boolean) =>
     () => new Map(categories.data?.categories.map((each) => [each.id, flower(each.tone)])),
     [categories.data],
   )
-  const weatherOf = useWeatherOf(spans)
+  const weatherOf = useWeatherOf(spans, entries.data?.forecasts, entries.dataUpdatedAt)
   const lookOf = useCallback(
     (span: BusySpan) =>
       isOwn(span)

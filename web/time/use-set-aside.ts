@@ -25,9 +25,9 @@ export const useSetAside = (days: Days, hand: Hand) => {
   const [search, setSearch] = useSearchParams()
   const carried = useCarried()
   const writes = useEntryWrites()
-  const { data } = useTodos()
   const { now } = days.view
   const asked = search.get('plan')
+  const { data } = useTodos(asked !== null)
   const plan = asked ? data?.todos.find((todo) => todo.id === asked) : undefined
   const known = days.entries.isSuccess
   const { edit, show } = hand

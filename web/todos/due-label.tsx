@@ -1,8 +1,8 @@
-import type { Todo } from '@marmot/contract/todo'
+import type { DueTodo } from '@marmot/contract/todo'
 import { useTodoInAddress } from './todos.ts'
 
 /** What is due on a day, beside its date: the one thing by its title, several by their number. */
-export const DueLabel = ({ todos }: { todos: readonly Todo[] }) => {
+export const DueLabel = ({ todos }: { todos: readonly DueTodo[] }) => {
   const { show } = useTodoInAddress()
   const [first] = todos
   if (!first) return null

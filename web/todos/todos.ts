@@ -1,4 +1,4 @@
-import { type Todo, todosEvent } from '@marmot/contract/todo'
+import { type DueTodo, type Todo, todosEvent } from '@marmot/contract/todo'
 import {
   type createTodo as CreateTodo,
   changeTodo,
@@ -15,7 +15,7 @@ import { useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import type { z } from 'zod'
 import { call } from '../platform/api.ts'
-import { heed, ON_MY_TIME } from '../platform/live.ts'
+import { heed, ON_MY_TIME, useTodosChanged } from '../platform/live.ts'
 import { useMe } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
 import { useUndo } from '../platform/undo.tsx'
@@ -23,10 +23,11 @@ import { useUndo } from '../platform/undo.tsx'
 const todosKey = (...asked: readonly string[]) => ['todos', ...asked]
 
 /** My to-dos and those that were given to me: the open ones, and what was done lately. */
-export const useTodos = () =>
+export const useTodos = (enabled = true) =>
   useQuery({
     queryKey: todosKey('lately'),
     queryFn: ({ signal }) => call(listTodos, { signal }),
+    enabled,
     // Time that is set aside for one is on my days.
     meta: { heeds: [heed(todosEvent), ...ON_MY_TIME] },
   })
@@ -72,32 +73,30 @@ export const inSections = (
   })).filter((section) => section.todos.length > 0)
 }
 
-const NONE: readonly Todo[] = []
+const NONE: readonly DueTodo[] = []
 
-/** What of mine is still to be done and due, by its day on my calendar; nothing where these are not my days. */
-export const useDueOn = (mine: boolean): ((day: Day) => readonly Todo[]) => {
-  const { zone, person } = useMe()
-  const { data } = useTodos()
+/** What is due, by its day on my calendar. */
+export const useDueOn = (todos: readonly DueTodo[] | undefined): ((day: Day) => readonly DueTodo[]) => {
+  const { zone } = useMe()
   return useMemo(() => {
-    const days = new Map<Day, Todo[]>()
-    for (const todo of mine ? (data?.todos ?? NONE) : NONE) {
+    const days = new Map<Day, DueTodo[]>()
+    for (const todo of todos ?? NONE) {
       const due = dueOf(todo)
-      // What somebody else is to do is due on their days.
-      const others = todo.givenTo !== null && todo.givenTo !== person.id
-      if (todo.done || !due || others) continue
+      if (!due) continue
       const day = dueDay(due, zone)
-      days.set(day, [...(days.get(day) ?? []), todo])
+      const known = days.get(day)
+      if (known) known.push(todo)
+      else days.set(day, [todo])
     }
     return (day) => days.get(day) ?? NONE
-  }, [data, mine, zone, person.id])
+  }, [todos, zone])
 }
 
 /** Makes, changes and deletes to-dos, each with a way back. */
 export const useTodoWrites = () => {
   const personId = useMe().person.id
   const say = useUndo()
-  const queries = useQueryClient()
-  const refresh = () => queries.invalidateQueries({ queryKey: todosKey() })
+  const refresh = useTodosChanged(personId)
 
   const remove = async (todo: Todo) => {
     await call(deleteTodo, { params: { todoId: todo.id }, query: { version: todo.version } })
