@@ -152,20 +152,24 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const ownerId = query.of ?? asker.id
     const now = clock()
     const looking = await actingFor(pool, asker.id, ownerId, now)
+    /** The dates, and what is expected where those out of doors are still to come. */
+    const withWeather = async () => {
+      const occurrences = await ownOccurrences(pool, ownerId, from, to, looking, now)
+      const outdoors = new Set(
+        occurrences.flatMap((one) => (one.outdoors && Date.parse(one.end) > now ? [one.outdoors] : [])),
+      )
+      return { occurrences, forecasts: await readForecasts(pool, [...outdoors], now) }
+    }
     // All at once: together they take hardly longer than the slowest.
-    const [hours, occurrences, elsewhere, gaps, off, due] = await together([
+    const [hours, { occurrences, forecasts }, elsewhere, gaps, off, due] = await together([
       hoursOf(pool, [ownerId]),
-      ownOccurrences(pool, ownerId, from, to, looking, now),
+      withWeather(),
       elsewhereOf(pool, ownerId, from, to),
       gapsOf(pool, [ownerId], from, to),
       readOffOf(pool, ownerId, from, to),
       // What somebody has to do is told to nobody else.
       ownerId === asker.id ? dueBetween(pool, ownerId, from, to) : Promise.resolve([]),
     ])
-    const outdoors = new Set(
-      occurrences.flatMap((one) => (one.outdoors && Date.parse(one.end) > now ? [one.outdoors] : [])),
-    )
-    const forecasts = await readForecasts(pool, [...outdoors], now)
     const texts = ({ start, end }: { start: number; end: number }) => ({
       start: instantText(start),
       end: instantText(end),
