@@ -64,7 +64,7 @@ test('what comes next is published as a page for other sites, and stopped', asyn
   await page
     .getByLabel('Publish', { exact: true })
     .selectOption({ label: 'A small page of this day or the next seven' })
-  await page.getByLabel('showing').selectOption({ label: 'headlines' })
+  await page.getByLabel('Showing').selectOption({ label: 'headlines' })
   await page.getByRole('button', { name: 'Make an address' }).click()
   const frame = (await page.getByTestId('address').textContent()) ?? ''
   const address = /src="([^"]+)"/.exec(frame)?.[1] ?? ''
@@ -88,12 +88,12 @@ test('what comes next is published as a page for other sites, and stopped', asyn
   // Its settings change, and its address stays.
   await page.getByRole('button', { name: 'Change…' }).click()
   const change = page.getByRole('listitem').filter({ has: page.getByRole('button', { name: 'Keep' }) })
-  await change.getByLabel('of which days').selectOption({ label: 'this day' })
-  await change.getByLabel('heading').fill('At the institute')
-  await change.getByLabel('light').selectOption({ label: 'dark' })
+  await change.getByLabel('Which days').selectOption({ label: 'this day' })
+  await change.getByLabel('Heading').fill('At the institute')
+  await change.getByLabel('Light').selectOption({ label: 'dark' })
   await expectAccessible(page, 'What an address shows')
   await change.getByRole('button', { name: 'Keep' }).click()
-  await expect(page.getByText('headlines, of this day, since')).toBeVisible()
+  await expect(page.getByText('A small page of this day, headlines, since')).toBeVisible()
   await visitor.goto(address)
   await expect(visitor.getByRole('heading', { name: 'At the institute' })).toBeVisible()
   await expect(visitor.getByRole('heading', { level: 2 })).toHaveCount(1)

@@ -63,7 +63,7 @@ const ShownFields = ({
   return (
     <>
       {kind === 'page' && (
-        <Field label="of which days">
+        <Field label="Which days">
           {(props) => (
             <select
               {...props}
@@ -77,7 +77,7 @@ const ShownFields = ({
         </Field>
       )}
       {kind !== 'freebusy' && (
-        <Field label="showing">
+        <Field label="Showing">
           {(props) => (
             <select
               {...props}
@@ -94,7 +94,7 @@ const ShownFields = ({
         </Field>
       )}
       {kind !== 'page' && (
-        <Field label="months ahead">
+        <Field label="Months ahead">
           {(props) => (
             <input
               {...props}
@@ -112,7 +112,7 @@ const ShownFields = ({
       )}
       {kind === 'page' && (
         <>
-          <Field label="light">
+          <Field label="Light">
             {(props) => (
               <select
                 {...props}
@@ -127,7 +127,7 @@ const ShownFields = ({
               </select>
             )}
           </Field>
-          <Field label="heading">
+          <Field label="Heading">
             {(props) => (
               <input
                 {...props}
@@ -213,11 +213,17 @@ const Reshow = ({ feed, onDone }: { feed: PublishedFeed; onDone: () => void }) =
   )
 }
 
-/** What an address shows, in words. */
+/** What an address is of, in words. */
+const nameOf = (one: PublishedFeed): string => {
+  if (one.place) return `What is reserved of ${one.place}`
+  return one.kind === 'page' ? `A small page ${DAYS_WORDS[one.days]}` : KIND_WORDS[one.kind]
+}
+
+/** What it shows of that. */
 const shownWords = (one: PublishedFeed): string =>
   [
     one.place ? 'what I may know' : one.kind === 'freebusy' ? 'busy times' : SEES_WORDS[one.sees],
-    one.kind === 'page' ? DAYS_WORDS[one.days] : `${one.months} months ahead`,
+    one.kind === 'page' ? '' : `${one.months} months ahead`,
     one.kind === 'calendar' && one.sees === 'everything' && one.withTodos ? 'with to-dos' : '',
   ]
     .filter(Boolean)
@@ -255,11 +261,9 @@ const PublishedPart = () => {
         {feeds.data?.published.map((one) => (
           <li key={one.id} className="flex flex-wrap items-center gap-3 border-line/60 border-b py-1">
             <span className="min-w-60 flex-1">
-              <b className="font-semibold">
-                {one.place ? `What is reserved of ${one.place}` : KIND_WORDS[one.kind]}
-              </b>{' '}
+              <b className="font-semibold">{nameOf(one)}</b>
               <span className="text-soft">
-                {shownWords(one)}, since {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
+                , {shownWords(one)}, since {shortDay(dayOf(toWall(zone, Date.parse(one.madeAt))))},{' '}
                 {one.readAt ? `last read ${shortTime(Date.parse(one.readAt), zone)}` : 'never read'}
               </span>
             </span>

@@ -6,6 +6,7 @@ import { useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import { type ListColumn, ListTable } from '../lists/list-table.tsx'
 import { useMe, useNow } from '../platform/session.tsx'
+import { FoundList } from '../search/found-list.tsx'
 import { TodoTable } from '../todos/todo-table.tsx'
 import { dueOf } from '../todos/todos.ts'
 import { LinkSwitch } from '../ui/link-switch.tsx'
@@ -128,9 +129,11 @@ const addressOf = (search: URLSearchParams, list: (typeof LISTS)[number]['list']
   return next.toString()
 }
 
-/** What stands on the days, and what is due on them, as a list. */
+/** What stands on the days, and what is due on them, as a list; or what is found in all days; or all to-dos. */
 export const DayList = ({
   mine,
+  find,
+  onFind,
   occurrences,
   todos,
   categories,
@@ -139,6 +142,9 @@ export const DayList = ({
 }: {
   /** Whether they are my own days. */
   mine: boolean
+  /** What is looked for in all days. */
+  find: string
+  onFind: (text: string) => void
   occurrences: readonly OccurrenceOnWire[]
   todos: readonly DueTodo[]
   categories: readonly Category[]
@@ -161,7 +167,7 @@ export const DayList = ({
   return (
     <div className="px-4.5 pb-4 max-md:px-2.5">
       {mine && (
-        <div className="flex pb-2">
+        <div className="flex flex-wrap gap-2 pb-2">
           <LinkSwitch
             label="Lists"
             views={LISTS.map(({ list, words }) => ({
@@ -170,10 +176,22 @@ export const DayList = ({
               here: list === shown,
             }))}
           />
+          {shown === 'days' && (
+            <input
+              type="search"
+              aria-label="Find in all days"
+              placeholder="Find in all days: a word, a name, a place"
+              value={find}
+              onChange={(event) => onFind(event.target.value)}
+              className="min-h-8 min-w-0 max-w-md flex-1 rounded-md border border-soft/50 bg-paper px-2.5 max-md:min-h-thumb"
+            />
+          )}
         </div>
       )}
       {shown === 'todos' ? (
         <TodoTable categories={categories} onOpen={onTodo} />
+      ) : mine && find ? (
+        <FoundList text={find} />
       ) : (
         <ListTable
           label="List"

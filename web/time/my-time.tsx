@@ -30,8 +30,6 @@ import { type Changing, type Hand, NEW_MINUTES, STEP, useHand } from './use-hand
 import { useSetAside } from './use-set-aside.ts'
 import { lensFor, VIEWS, type ViewId, viewOf } from './view.ts'
 
-const FoundList = part(() => import('../search/found-list.tsx').then((m) => m.FoundList))
-
 const About = part(() => import('../contacts/about.tsx').then((m) => m.About))
 const DayList = part(() => import('./day-list.tsx').then((m) => m.DayList))
 const ChangeSheet = part(() => import('../meetings/change-sheet.tsx').then((m) => m.ChangeSheet))
@@ -386,32 +384,16 @@ export const MyTime = () => {
           </div>
         ) : list ? (
           <Suspense fallback={<Loading what="the list" />}>
-            {!of && (
-              <div className="px-4.5 pb-2 max-md:px-2.5">
-                <input
-                  type="search"
-                  aria-label="Find in all days"
-                  placeholder="Find in all days: a word, a name, a place"
-                  value={find}
-                  onChange={(event) => put('find', event.target.value)}
-                  className="w-full max-w-md rounded-md border border-soft/50 bg-paper px-2.5 py-1"
-                />
-              </div>
-            )}
-            {find && !of ? (
-              <div className="px-4.5 pb-4 max-md:px-2.5">
-                <FoundList text={find} />
-              </div>
-            ) : (
-              <DayList
-                mine={!of}
-                occurrences={days.listed}
-                todos={days.listedTodos}
-                categories={days.categories}
-                onOpen={hand.openDate}
-                onTodo={(todo) => todos.show(todo.id)}
-              />
-            )}
+            <DayList
+              mine={!of}
+              find={find}
+              onFind={(text) => put('find', text)}
+              occurrences={days.listed}
+              todos={days.listedTodos}
+              categories={days.categories}
+              onOpen={hand.openDate}
+              onTodo={(todo) => todos.show(todo.id)}
+            />
           </Suspense>
         ) : (
           <DaysBoard days={days} hand={hand} aside={aside} of={of} room={room} />

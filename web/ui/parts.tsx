@@ -51,7 +51,7 @@ export const Field = ({
         id,
         ...(error ? { 'aria-invalid': true } : {}),
         ...(note ? { 'aria-describedby': `${id}-note` } : {}),
-        className: `w-full rounded-md border bg-paper px-2.5 py-1.5 ${error ? 'border-coral' : 'border-soft/50'}`,
+        className: `min-h-[36px] w-full rounded-md border bg-paper px-2.5 py-1.5 ${error ? 'border-coral' : 'border-soft/50'}`,
       })}
       {note && (
         <p id={`${id}-note`} className={`text-sm ${error ? 'text-coral' : 'text-soft'}`}>
