@@ -5,6 +5,7 @@ import {
   keepMine,
   listChanges,
   listEntries,
+  type OccurrenceOnWire,
   type Repetition,
   readEntry,
 } from '@marmot/contract/entries'
@@ -144,6 +145,15 @@ const lockAsSeen = async (
 
 const same = <T>(next: T, before: T): T | null => (next === before ? null : next)
 
+/** Dates, and what is expected where those out of doors are still to come. */
+const withWeather = async (sql: Sql, now: number, asked: Promise<OccurrenceOnWire[]>) => {
+  const occurrences = await asked
+  const outdoors = new Set(
+    occurrences.flatMap((one) => (one.outdoors && Date.parse(one.end) > now ? [one.outdoors] : [])),
+  )
+  return { occurrences, forecasts: await readForecasts(sql, [...outdoors], now) }
+}
+
 export const entriesRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
 
@@ -152,18 +162,10 @@ export const entriesRoutes = ({ mount, deps }: Routes): void => {
     const ownerId = query.of ?? asker.id
     const now = clock()
     const looking = await actingFor(pool, asker.id, ownerId, now)
-    /** The dates, and what is expected where those out of doors are still to come. */
-    const withWeather = async () => {
-      const occurrences = await ownOccurrences(pool, ownerId, from, to, looking, now)
-      const outdoors = new Set(
-        occurrences.flatMap((one) => (one.outdoors && Date.parse(one.end) > now ? [one.outdoors] : [])),
-      )
-      return { occurrences, forecasts: await readForecasts(pool, [...outdoors], now) }
-    }
     // All at once: together they take hardly longer than the slowest.
     const [hours, { occurrences, forecasts }, elsewhere, gaps, off, due] = await together([
       hoursOf(pool, [ownerId]),
-      withWeather(),
+      withWeather(pool, now, ownOccurrences(pool, ownerId, from, to, looking, now)),
       elsewhereOf(pool, ownerId, from, to),
       gapsOf(pool, [ownerId], from, to),
       readOffOf(pool, ownerId, from, to),

@@ -85,22 +85,19 @@ const Dragged = ({ todo, onOpen }: { todo: Todo; onOpen: (id: string) => void })
 )
 
 /** What is to be done, by when it is due; what was done lately is folded away. */
-export const TodoList = ({ onOpen }: { onOpen: (id: string) => void }) => {
+const Sections = ({
+  known,
+  onOpen,
+}: {
+  known: { readonly todos: readonly Todo[]; readonly more: boolean }
+  onOpen: (id: string) => void
+}) => {
   const { zone } = useMe()
   const now = useNow()
-  const todos = useTodos()
-  if (todos.isPending) return <Loading what="your to-dos" />
-  if (todos.isError)
-    return (
-      <Trouble action={<Button onClick={() => todos.refetch()}>Try again</Button>}>
-        {problemWords(todos.error)}
-      </Trouble>
-    )
-  const sections = inSections(todos.data.todos, now, zone)
-  const done = todos.data.todos.filter((todo) => todo.done)
+  const sections = inSections(known.todos, now, zone)
+  const done = known.todos.filter((todo) => todo.done)
   return (
     <>
-      <Line />
       {sections.length === 0 && (
         <Empty>Nothing is to be done. Write something above, or “todo …” in the line over your days.</Empty>
       )}
@@ -116,7 +113,7 @@ export const TodoList = ({ onOpen }: { onOpen: (id: string) => void }) => {
           </ul>
         </section>
       ))}
-      {todos.data.more && <p className="text-soft text-sm">There are more than are shown here.</p>}
+      {known.more && <p className="text-soft text-sm">There are more than are shown here.</p>}
       {done.length > 0 && (
         <details className="border-line border-t pt-2">
           <summary className="min-h-8 cursor-pointer text-soft max-md:min-h-thumb">
@@ -130,6 +127,25 @@ export const TodoList = ({ onOpen }: { onOpen: (id: string) => void }) => {
             ))}
           </ul>
         </details>
+      )}
+    </>
+  )
+}
+
+/** What is to be done, and a line to write more of it, which is there at once. */
+export const TodoList = ({ onOpen }: { onOpen: (id: string) => void }) => {
+  const todos = useTodos()
+  return (
+    <>
+      <Line />
+      {todos.isPending ? (
+        <Loading what="your to-dos" />
+      ) : todos.isError ? (
+        <Trouble action={<Button onClick={() => todos.refetch()}>Try again</Button>}>
+          {problemWords(todos.error)}
+        </Trouble>
+      ) : (
+        <Sections known={todos.data} onOpen={onOpen} />
       )}
     </>
   )

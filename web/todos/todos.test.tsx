@@ -102,6 +102,14 @@ describe('to-dos', () => {
     expect(dueOf(aTodo('x'))).toBeNull()
   })
 
+  it('are written at once, while those that are there are still on their way', async () => {
+    serve({ 'GET /api/todos': () => new Promise(() => undefined) })
+    open('list')
+    const line = await screen.findByLabelText('Write a to-do in one line')
+    await expect.poll(() => document.activeElement).toBe(line)
+    expect(screen.getByText('Fetching your to-dos…')).toBeTruthy()
+  })
+
   it('are added in one line, saying what was understood', async () => {
     const asked = have()
     open('list')
