@@ -41,6 +41,19 @@ export const todo = z.object({
 })
 export type Todo = z.infer<typeof todo>
 
+/** A to-do as a list has it. There may be thousands, so that nothing of them is checked once more on the way out. */
+export const listedTodo = todo.extend({
+  id: z.string(),
+  ownerId: z.string(),
+  title: z.string(),
+  note: z.string(),
+  due: z.string().nullable(),
+  zone: z.string(),
+  categoryId: z.string().nullable(),
+  givenTo: z.string().nullable(),
+  doneAt: z.string().nullable(),
+})
+
 /** A to-do that is open and due, as it stands beside a day. */
 export const dueTodo = todo.pick({
   id: true,

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { id, route } from './route.ts'
-import { said, todo } from './todo.ts'
+import { listedTodo, said, todo } from './todo.ts'
 
 export const listTodos = route({
   method: 'GET',
@@ -11,7 +11,7 @@ export const listTodos = route({
   query: () => z.object({ done: z.enum(['lately', 'all']).default('lately') }),
   answer: () =>
     z.object({
-      todos: z.array(todo),
+      todos: z.array(listedTodo),
       /** True where there are more than are told. */
       more: z.boolean(),
     }),

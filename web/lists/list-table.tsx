@@ -43,7 +43,7 @@ export interface ListColumn<Row> {
 const inOrder = new Intl.Collator()
 
 /** So many rows are made at first, more than a screen has, and as many more each time that their end comes into sight. */
-const STEP = 60
+const STEP = 40
 
 const inOrderOf = (first: string | number, second: string | number): number =>
   typeof first === 'number' && typeof second === 'number'
