@@ -83,7 +83,7 @@ export const readContacts = async (sql: Sql, personId: string, most: number): Pr
     // As one text, since a row each took as long as the contacts themselves: an address has no space in it.
     sql.query<{ all: string | null }>(
       `select string_agg(contact_id || ' ' || place || ' ' || address, E'\n') as all
-         from contact_address where person_id = $1`,
+         from contact_address where person_id = $1 and not gone`,
       [personId],
     ),
     sql.query<{ contactId: string; last: number }>(
