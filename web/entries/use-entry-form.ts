@@ -235,7 +235,8 @@ export const useEntryForm = (
     // The entry stands; what could not be attached is said, so that it can be tried again from there.
     const troubles = [...(await attachFiles(made.entryId, files)), ...(await attachTo(made.entryId, note))]
     if (troubles.length) toast.error(`The entry is made. ${troubles.join(' ')}`, { duration: 12_000 })
-    if (files.length) await writes.refresh()
+    // A picture in the description is attached, too.
+    if (files.length || note.includes('data-file')) await writes.refresh()
     return made
   }
   const keep = async (version: number) => {
