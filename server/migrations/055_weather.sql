@@ -5,13 +5,20 @@ alter table site
   add column longitude double precision check (longitude between -180 and 180),
   add check ((latitude is null) = (longitude is null));
 
--- What the weather service said last of each site, and when it was asked last, whatever it answered. Its hours are read and replaced
--- as one, so that they are one value: a row each took three times as long to read.
+-- What the weather service said last of each site, and when it was asked last, whatever it answered.
 create table forecast (
   site_id uuid primary key references site on delete cascade,
   asked_at timestamptz not null,
-  issued_at timestamptz,
-  hours jsonb not null default '[]' check (jsonb_typeof(hours) = 'array')
+  issued_at timestamptz
+);
+create table forecast_hour (
+  site_id uuid not null references forecast on delete cascade,
+  at timestamptz not null,
+  temperature real not null,
+  rain real not null,
+  chance real not null,
+  wind real not null,
+  primary key (site_id, at)
 );
 
 -- At which site an entry is out of doors, where it is. A place of which that is said among its features is so at its own.

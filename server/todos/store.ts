@@ -71,7 +71,7 @@ export const readTodos = async (sql: Sql, personId: string, doneSince: number): 
          union
          select t.id from todo t where t.given_to = $1 and ${LATELY})
        ${SEEN_ALONE} from todo t join mine m on m.id = t.id
-        order by t.done_at desc nulls first, t.due, t.created_at limit ${MOST_TODOS + 1}`,
+        order by t.done_at desc nulls first, t.due, t.created_at, t.id limit ${MOST_TODOS + 1}`,
       values,
     ),
     sql.query<{ todoId: string; entryId: string; recurrence: string; start: number; end: number }>(
@@ -79,7 +79,7 @@ export const readTodos = async (sql: Sql, personId: string, doneSince: number): 
               ${startMs('c.span')} as start, ${endMs('c.span')} as end
          from entry e join occurrence c on c.entry_id = e.id and c.gone_at is null join todo t on t.id = e.todo_id
         where e.owner_id = $1 and e.todo_id is not null and e.deleted_at is null and ${LATELY}
-        order by lower(c.span)`,
+        order by lower(c.span) limit ${MOST_TIMES}`,
       values,
     ),
   ])
@@ -107,6 +107,9 @@ export const dueTodos = async (sql: Sql, personId: string, by: number, most: num
   )
   return rows.rows.map(onWire)
 }
+
+/** Of the time that was set aside for them so many dates are told, the earliest. */
+const MOST_TIMES = 4 * MOST_TODOS
 
 /** More than these nobody is shown beside their days. */
 const MOST_DUE = 1000

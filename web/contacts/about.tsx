@@ -29,6 +29,7 @@ const FindContact = ({
       const said = plainWords(`${one.name} ${one.organisation}`)
       return looked.every((word) => said.some((each) => each.startsWith(word)))
     })
+    .sort((a, b) => a.name.localeCompare(b.name))
     .slice(0, MOST_OFFERED)
   return (
     <div className="flex flex-col gap-1">

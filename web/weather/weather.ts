@@ -1,6 +1,6 @@
 import { forecastFrom, readWeather, type SiteForecast, weatherEvent } from '@marmot/contract/weather'
 import type { Span } from '@marmot/core/availability'
-import { expectedInWords, type Forecast, isFresh, stillExpected } from '@marmot/core/weather'
+import { expectedInWords, type Forecast, stillExpected } from '@marmot/core/weather'
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
 import { call } from '../platform/api.ts'
@@ -57,8 +57,8 @@ export const useWeatherOf = (
   const forecasts = useForecasts(sites, known && { forecasts: known, at })
   return useCallback(
     (siteId: string | null, span: Span): string => {
-      const forecast = siteId === null || span.end <= now ? undefined : forecasts?.get(siteId)
-      const expected = forecast && isFresh(forecast, now) && stillExpected(forecast, span, now)
+      const forecast = siteId === null ? undefined : forecasts?.get(siteId)
+      const expected = forecast && stillExpected(forecast, span, now)
       return expected ? expectedInWords(expected) : ''
     },
     [forecasts, now],
