@@ -1,7 +1,7 @@
 export { sendBack } from './back.ts'
 export { declineCounter } from './decline.ts'
 export { nudge } from './nudge.ts'
-export { oweLetters, readTellings, type Telling, tellsIn, toldIn } from './owed.ts'
+export { oweLetters, oweTellings, type Telling, tellsIn, toldIn } from './owed.ts'
 export { isRefused, openTransport, sendAgain } from './send.ts'
 export {
   invitationTo,

@@ -8,7 +8,7 @@ import {
   readMeetings,
   type WholeMeeting,
 } from '../entries/index.ts'
-import { addMeetingNotices } from '../notices/index.ts'
+import { addMeetingNotices, takeBackMeetingNotices } from '../notices/index.ts'
 import { msSql, type Sql, together } from '../platform/database.ts'
 import { addJob, addJobs, type NewJob } from '../platform/jobs.ts'
 import { meetingChanged, tell, timeChanged } from '../platform/live.ts'
@@ -176,12 +176,19 @@ export interface Telling {
   readonly asksAgain: boolean
 }
 
+/** Takes back what was written about a meeting and cannot have left yet, and the notices beside it. */
+const takeBack = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
+  const { untold, last } = await takeBackUntried(sql, entryId)
+  await takeBackMeetingNotices(sql, entryId, untold)
+  return last
+}
+
 /**
  * What everybody concerned would be told of a meeting as it is in this transaction: who takes part, whether or not there is
- * anything to tell them, and who was let off. Nothing is written.
+ * anything to tell them, and who was let off. What was written about it and has not left is taken back: it is not told.
  */
-export const readTellings = async (sql: Sql, entryId: string, now: number): Promise<Telling[]> => {
-  const [last, [meeting]] = await together([readLast(sql, entryId), readMeetings(sql, [entryId], now)])
+const readTellings = async (sql: Sql, entryId: string, now: number): Promise<Telling[]> => {
+  const [last, [meeting]] = await together([takeBack(sql, entryId), readMeetings(sql, [entryId], now)])
   const told = await readTold(sql, meeting, last)
   const due = new Map(dueIn(meeting, told, now).map((one) => [readerKey(one.reader), one]))
   const getsOf = (one: Due | undefined): Telling['gets'] => {
@@ -291,7 +298,7 @@ export const writeOwed = async (
 ): Promise<void> => {
   const [counts, last, [meeting]] = await together([
     lockCounts(sql, entryId),
-    takeBackUntried(sql, entryId),
+    takeBack(sql, entryId),
     readMeetings(sql, [entryId], now),
   ])
   if (!counts) return
@@ -373,6 +380,20 @@ export const oweLetters = (
   momentMs > 0
     ? addJob(sql, OWED_TASK, { entryId, actorId }, owedKey(entryId), momentMs)
     : writeOwed(sql, entryId, actorId, now)
+
+/**
+ * The same, and says what each of them is told by it: those to whom it makes no difference are told nothing, and what had
+ * been written to them, and had not left yet, never leaves.
+ */
+export const oweTellings = async (
+  sql: Sql,
+  entryId: string,
+  owing: { actorId: string | null; momentMs: number; now: number },
+): Promise<Telling[]> => {
+  const tellings = await readTellings(sql, entryId, owing.now)
+  await oweLetters(sql, entryId, owing)
+  return tellings
+}
 
 /** How long each of some meetings still waits until what is owed about it is told, in milliseconds; none where nothing is. */
 export const tellsIn = async (

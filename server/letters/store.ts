@@ -37,8 +37,12 @@ export interface LastLetter extends Reader {
 /** What letters told before they could tell otherwise. */
 const TOLD = `'{"rsvp": true, "conference": null}'::jsonb`
 
-/** A letter that cannot have left yet, of those that tell what is true: that a proposal is declined stays said. */
-const UNTRIED = "l.tried_at is null and l.state = 'waiting' and l.method <> 'DECLINECOUNTER'"
+/**
+ * A letter that cannot have left yet, of those that tell what is true: that a proposal is declined stays said, and an answer
+ * that is asked for once more stays asked for.
+ */
+const UNTRIED =
+  "l.tried_at is null and l.state = 'waiting' and l.method <> 'DECLINECOUNTER' and l.nudges is null"
 
 /**
  * What each reader of a meeting may have been told last; with `upTo` of its versions so far. What cannot have left yet was
@@ -67,10 +71,26 @@ export const readLast = async (
     )
   ).rows
 
-/** Takes back the letters about a meeting that cannot have left yet, to be compared anew; gives what was told for good. */
-export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLetter[]> => {
+/** A letter that was taken back: to whom it was, and when it was written, in milliseconds. */
+export interface Untold {
+  readonly personId: string | null
+  readonly writtenAt: number
+}
+
+/**
+ * Takes back the letters about a meeting that cannot have left yet, to be compared anew; gives these, and what was told for
+ * good.
+ */
+export const takeBackUntried = async (
+  sql: Sql,
+  entryId: string,
+): Promise<{ untold: Untold[]; last: LastLetter[] }> => {
   const [untold, last] = await together([
-    sql.query(`delete from letter l where l.entry_id = $1 and ${UNTRIED}`, [entryId]),
+    sql.query<Untold>(
+      `delete from letter l where l.entry_id = $1 and ${UNTRIED}
+       returning l.person_id as "personId", ${msSql('l.written_at')} as "writtenAt"`,
+      [entryId],
+    ),
     readLast(sql, entryId),
   ])
   if (untold.rowCount)
@@ -79,7 +99,7 @@ export const takeBackUntried = async (sql: Sql, entryId: string): Promise<LastLe
          select 1 from letter l where l.about_id = t.id or l.before_id = t.id or l.told_id = t.id)`,
       [entryId],
     )
-  return last
+  return { untold: untold.rows, last }
 }
 
 /** A letter to be written. */
@@ -200,8 +220,13 @@ export const startSending = async (
   again: boolean,
   now: number,
 ): Promise<{ letters: KeptLetter[]; waits: boolean }> => {
-  const rows = await sql.query<KeptLetter & { waits: boolean }>(
-    `with mine as (
+  const [, rows] = await together([
+    // Whoever changes the meeting, or takes a change back, knows by this whether they have left.
+    sql.query('select 1 from entry where id in (select entry_id from letter where id = any($1)) for share', [
+      letterIds,
+    ]),
+    sql.query<KeptLetter & { waits: boolean }>(
+      `with mine as (
        select l.* from letter l
         where l.id = any($1) and ($2 or l.state <> 'sent')
           and not exists (select 1 from letter m where m.entry_id = l.entry_id and ${SAME_READER} and m.number > l.number
@@ -226,8 +251,9 @@ export const startSending = async (
        left join person a on a.id = l.actor_id left join person w on w.id = l.person_id
        left join participant g on g.entry_id = l.entry_id and g.guest_address = l.guest_address
       order by l.number, l.id`,
-    [letterIds, again, at(now)],
-  )
+      [letterIds, again, at(now)],
+    ),
+  ])
   return {
     letters: rows.rows.filter((row) => !row.waits),
     waits: rows.rows.some((row) => row.waits),

@@ -18,7 +18,7 @@ import {
   wasDate,
   writeOccurrences,
 } from '../entries/index.ts'
-import { oweLetters, readTellings, toldIn } from '../letters/index.ts'
+import { oweTellings, toldIn } from '../letters/index.ts'
 import type { Sql } from '../platform/database.ts'
 import { meetingChanged, reservationsChanged, tell, timeChanged } from '../platform/live.ts'
 import { notFound } from '../platform/problems.ts'
@@ -99,8 +99,7 @@ export const cancel = async (
     },
     now,
   )
-  const told = toldIn(await readTellings(sql, entryId, now))
-  await oweLetters(sql, entryId, { actorId: actorOf(askerId, ownerId), momentMs, now })
+  const told = toldIn(await oweTellings(sql, entryId, { actorId: actorOf(askerId, ownerId), momentMs, now }))
   const people = meeting.participants.flatMap((participant) => participant.personId ?? [])
   await tell(sql, [...timeChanged(people), ...meetingChanged(entryId, people), ...reservationsChanged(freed)])
   return { told, changeId, untoldMs: momentMs }

@@ -39,7 +39,7 @@ import {
   type WholeMeeting,
   writeOccurrences,
 } from '../entries/index.ts'
-import { oweLetters, readTellings, type Telling, toldIn } from '../letters/index.ts'
+import { oweTellings, type Telling, toldIn } from '../letters/index.ts'
 import { siteOrProblem } from '../people/index.ts'
 import { noteOrProblem } from '../platform/clean.ts'
 import { type Sql, together } from '../platform/database.ts'
@@ -367,10 +367,8 @@ export const change = async (sql: Sql, attempt: Attempt) => {
     now,
   )
   const tellings: Telling[] = []
-  for (const { id } of entries) {
-    tellings.push(...(await readTellings(sql, id, now)))
-    await oweLetters(sql, id, { actorId: actorOf(askerId, kept.ownerId), momentMs, now })
-  }
+  const owing = { actorId: actorOf(askerId, kept.ownerId), momentMs, now }
+  for (const { id } of entries) tellings.push(...(await oweTellings(sql, id, owing)))
   const people = [
     ...meeting.participants.flatMap((each) => each.personId ?? []),
     ...concerned,

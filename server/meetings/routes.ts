@@ -26,7 +26,7 @@ import {
   undo,
   withOthers,
 } from '../entries/index.ts'
-import { nudge, oweLetters, readTellings, toldIn } from '../letters/index.ts'
+import { nudge, oweTellings, toldIn } from '../letters/index.ts'
 import { keepQuiet } from '../people/index.ts'
 import { together, transaction } from '../platform/database.ts'
 import type { House } from '../platform/house.ts'
@@ -233,8 +233,8 @@ export const meetingsRoutes = ({ mount, deps }: Routes, house: House): void => {
         const asked = await peopleIn(sql, entryId)
         await tellMeeting(sql, entryId, asked)
         people.push(...asked)
-        told += toldIn(await readTellings(sql, entryId, now))
-        await oweLetters(sql, entryId, { actorId: actorOf(asker.id, ownerId), momentMs, now })
+        const owing = { actorId: actorOf(asker.id, ownerId), momentMs, now }
+        told += toldIn(await oweTellings(sql, entryId, owing))
       }
       await tellTime(sql, people)
       return { undone: true, told }

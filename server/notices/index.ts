@@ -11,4 +11,5 @@ export {
   addVisitNotices,
   answersSince,
   readNotices,
+  takeBackMeetingNotices,
 } from './store.ts'

@@ -42,6 +42,21 @@ export const addMeetingNotices = async (
   )
 }
 
+/** Takes back the notices that were written beside letters: to whom they were, and when, in milliseconds. */
+export const takeBackMeetingNotices = async (
+  sql: Sql,
+  entryId: string,
+  letters: readonly { readonly personId: string | null; readonly writtenAt: number }[],
+): Promise<void> => {
+  if (letters.length === 0) return
+  await sql.query(
+    `delete from notice n using unnest($2::uuid[], $3::timestamptz[]) l(person, at)
+      where n.person_id = l.person and n.at = l.at and n.entry_id = $1
+        and n.kind in ('invited', 'changed', 'cancelled')`,
+    [entryId, letters.map((one) => one.personId), letters.map((one) => at(one.writtenAt))],
+  )
+}
+
 /**
  * Tells people what becomes of a place that is asked for: its steward that it is, whoever asked what was decided. Of an entry,
  * where there is one already.
