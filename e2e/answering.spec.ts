@@ -44,7 +44,7 @@ test('A guest proposes another time by mail, Ilse takes it with one press, and e
   await expectAccessible(page, 'A time that was proposed')
   await card.getByRole('button', { name: 'Move it there and tell everybody' }).click()
   await expect(
-    page.getByText(`Moved ${title} to Tue 1 Dec 11:30. 3 people are told in 8 seconds.`),
+    page.getByText(`Moved ${title} to Tue 1 Dec 11:30. 3 people are told in 20 seconds.`),
   ).toBeVisible()
   await expect(card).toHaveCount(0)
   await allTold(page, entryId)

@@ -56,7 +56,7 @@ test('six people in six zones have no hour in common: who is in the way, what he
   await tray.getByRole('button', { name: 'Send 5 invitations…' }).click()
   const look = ilse.getByRole('dialog', { name: 'Station heads, winter plan' })
   await look.getByRole('button', { name: new RegExp(`take ${rooms[0]} and ${rooms[1]}$`) }).click()
-  await expect(ilse.getByText('5 people are told in 8 seconds')).toBeVisible()
+  await expect(ilse.getByText('5 people are told in 20 seconds')).toBeVisible()
   const meeting = ilse.getByRole('dialog', { name: 'Station heads, winter plan' })
   for (const room of rooms) await expect(meeting.getByText(room).first()).toBeVisible()
   await expect(lane(colleague, 'Ilse Brandacher')).toHaveAccessibleName(/busy/)

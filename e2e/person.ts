@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { type Browser, expect, type Locator, type Page } from '@playwright/test'
+import pg from 'pg'
 
 export const MARMOT = 'http://localhost:4560'
 export const LETTERS = 'http://localhost:4563'
@@ -80,8 +81,20 @@ export const expectThumbs = async (page: Page, where: string): Promise<void> => 
 /** The state of a lane as a screen reader hears it. */
 export const lane = (page: Page, name: string) => page.getByRole('gridcell', { name: new RegExp(`^${name}`) })
 
+/** Lets the moment pass in which what was sent or changed can be taken back, as if one had waited for it. */
+export const passMoment = async (): Promise<void> => {
+  const client = new pg.Client({ connectionString: process.env.MARMOT_JOURNEYS_DATABASE })
+  await client.connect()
+  await client.query(
+    "update graphile_worker._private_jobs set run_at = now() where key like 'owed:%' and locked_at is null",
+  )
+  await client.end()
+}
+
+/** Opens the newest letter about something in a mailbox, once it is there. */
 export const openLetter = async (page: Page, address: string, subject: RegExp): Promise<void> => {
   await expect(async () => {
+    await passMoment()
     await page.goto(`${LETTERS}/box/${encodeURIComponent(address)}`)
     await page.getByRole('link', { name: subject }).first().click({ timeout: 1000 })
   }).toPass({ timeout: 20_000 })
@@ -177,18 +190,20 @@ export const sendAs = (page: Page, sent: Sent): Promise<string> =>
     return entryId
   }, sent)
 
-/** Waits until the letters that are on their way have gone out. */
+/** Lets the moment pass, and waits until the letters that are on their way have gone out. */
 export const allTold = async (page: Page, entryId: string) =>
   expect
     .poll(
-      () =>
-        page.evaluate(async (id) => {
+      async () => {
+        await passMoment()
+        return page.evaluate(async (id) => {
           const meeting = await (await fetch(`/api/meetings/${id}`)).json()
           return (
             meeting.untold === null &&
             meeting.participants.every((one: { mail: string }) => one.mail !== 'waiting')
           )
-        }, entryId),
+        }, entryId)
+      },
       { timeout: 30_000 },
     )
     .toBe(true)

@@ -45,10 +45,11 @@ const setup = async () => {
     MARMOT_CONFERENCE_URL: `http://localhost:${CONFERENCE}`,
     MARMOT_CONFERENCE_KEY: CONFERENCE_KEY,
     MARMOT_WEATHER_URL: `http://localhost:${WEATHER}`,
-    // Long enough to press something, and no longer: the journeys wait for letters.
-    MARMOT_TAKE_BACK_SECONDS: '8',
+    // Long enough to press something, however slow the machine is; whoever waits for letters lets it pass (`passMoment`).
+    MARMOT_TAKE_BACK_SECONDS: '20',
     MARMOT_MAILBOX_URL: `http://localhost:${LETTERS}`,
   })
+  process.env.MARMOT_JOURNEYS_DATABASE = env.DATABASE_URL
   return async () => {
     await stopProgram(server.child)
     await stopProgram(mail.child)

@@ -175,10 +175,12 @@ test('Meeting right away: three are in within seconds, one called in by address,
   await here.getByLabel('Telephone number to call').fill('+43 664 555 0142')
   await here.getByRole('button', { name: 'Call', exact: true }).click()
   const phone = await (await browser.newContext()).newPage()
+  const answer = phone.getByRole('button', { name: 'Answer', exact: true }).first()
   await expect(async () => {
     await phone.goto(CONFERENCE)
-    await phone.getByRole('button', { name: 'Answer', exact: true }).first().click({ timeout: 1000 })
-  }).toPass()
+    await expect(answer).toBeVisible({ timeout: 1000 })
+  }).toPass({ timeout: 30_000 })
+  await answer.click()
   await expect(here).toContainText('+43 664 555 0142 since')
   await expectAccessible(ilse, 'Who is here')
 

@@ -7,6 +7,7 @@ import {
   openInvitation,
   openLetter,
   openMyTime,
+  passMoment,
   sheetOf,
   signIn,
 } from './person.ts'
@@ -50,6 +51,7 @@ const pick = async (page: Page, day: number, time: number) => {
 /** When a mailbox’s own calendar has a meeting, by iTIP’s rules, and when Marmot has it on its host’s lane. */
 const agree = async (page: Page, host: Page, title: string, box: string) => {
   await expect(async () => {
+    await passMoment()
     const start = await host.evaluate(async (words) => {
       const range = 'from=2026-11-23T00:00:00Z&to=2027-02-20T00:00:00Z'
       const { occurrences } = await (await fetch(`/api/entries?${range}`)).json()

@@ -28,7 +28,8 @@ const CallIn = ({ entryId, recurrence }: { entryId: string; recurrence: string |
         key: crypto.randomUUID(),
       })
       toast(words)
-      setNumber('')
+      // What was typed meanwhile stays.
+      if ('number' in to) setNumber((typed) => (typed.trim() === to.number ? '' : typed))
     } catch (error) {
       toast.error(problemWords(error))
     }
