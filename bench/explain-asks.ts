@@ -197,6 +197,7 @@ const askMeetings = async ({ ask, large, me, others, place }: About): Promise<vo
   const at = `/api/meetings/${meeting.entryId}`
   await get('/api/meetings/:entryId', at)
   await get('/api/meetings/:entryId/dates', `${at}/dates`)
+  await get('/api/invitations')
   const asked = await large.pool.query<{ entry_id: string }>(
     "select entry_id from participant where person_id = $1 and not organizer and answer = 'needs-action' limit 1",
     [me],

@@ -171,6 +171,36 @@ export const readMeeting = route({
   answer: () => meeting,
 })
 
+/** A meeting to which I was invited: at its next date, or its last where all are over. */
+export const listedInvitation = z.object({
+  entryId: id,
+  recurrence: wall,
+  title: z.string(),
+  place: z.string(),
+  start: instant,
+  end: instant,
+  allDay: z.boolean(),
+  repeats: z.boolean(),
+  /** Who invites me, by name; of somebody outside who gave none, their address. */
+  organizer: z.string(),
+  answer: z.enum(ANSWERS),
+})
+export type ListedInvitation = z.infer<typeof listedInvitation>
+
+export const listInvitations = route({
+  method: 'GET',
+  path: '/api/invitations',
+  summary:
+    'The meetings to which I was invited, each at its next date; also such as I declined, and what was in the last four weeks.',
+  who: 'person',
+  answer: () =>
+    z.object({
+      invitations: z.array(listedInvitation),
+      /** True where there are more than are told. */
+      more: z.boolean(),
+    }),
+})
+
 /** So many coming dates of a series are looked at, for what else one has then. */
 export const MOST_COMING = 60
 

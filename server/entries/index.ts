@@ -81,6 +81,7 @@ export {
   comingDates,
   idsOrganized,
   idsToAnswer,
+  invitationsOf,
   isReservation,
   presentIn,
   readMeetings,

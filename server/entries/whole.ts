@@ -407,6 +407,49 @@ export const idsToAnswer = async (sql: Sql, personId: string, now: number): Prom
     )
   ).rows.map((row) => row.entry_id)
 
+/** A meeting to which somebody was invited, at its next date, or its last where all are over. */
+export interface Invitation {
+  readonly entryId: string
+  readonly recurrence: string
+  readonly title: string
+  readonly place: string
+  readonly start: number
+  readonly end: number
+  readonly allDay: boolean
+  readonly repeats: boolean
+  readonly organizer: string
+  readonly answer: Answer
+}
+
+/** The meetings to which a person was invited, of which a date ends after an instant, at most so many; soonest first. */
+export const invitationsOf = async (
+  sql: Sql,
+  personId: string,
+  since: number,
+  now: number,
+  most: number,
+): Promise<Invitation[]> =>
+  (
+    await sql.query<Invitation>(
+      `with one as (
+         select distinct on (o.entry_id) o.entry_id, o.recurrence, a.span, a.answer
+           from attendance a join occurrence o on o.id = a.occurrence_id
+           join participant p on p.id = a.participant_id and not p.organizer
+          where a.person_id = $1 and a.span && tstzrange($2, null)
+          order by o.entry_id, upper(a.span) <= $3, case when upper(a.span) > $3 then lower(a.span) end, lower(a.span) desc)
+       select e.id as "entryId", ${wallSql('one.recurrence')} as recurrence, coalesce(v.title, e.title) as title,
+              coalesce(v.place, e.place) as place, ${startMs('one.span')} as start, ${endMs('one.span')} as end,
+              e.all_day as "allDay", (e.rule is not null or e.added <> '{}') as repeats, one.answer,
+              case when e.organizer_address is null then (select o.name from person o where o.id = e.owner_id)
+                   else coalesce(nullif(e.organizer_name, ''), e.organizer_address) end as organizer
+         from one join entry e on e.id = one.entry_id and e.deleted_at is null
+         left join override v on v.entry_id = one.entry_id and v.recurrence = one.recurrence
+        where e.lapses_at is null or e.lapses_at > $3
+        order by upper(one.span) <= $3, lower(one.span), e.id limit $4`,
+      [personId, at(since), at(now), most],
+    )
+  ).rows
+
 /** Ids of meetings that a person organizes for others from now on, those with the soonest date first. */
 export const idsOrganized = async (sql: Sql, personId: string, now: number): Promise<string[]> =>
   (

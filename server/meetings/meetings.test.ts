@@ -1,6 +1,6 @@
 import type { PersonTime } from '@marmot/contract/availability'
 import type { OccurrenceOnWire } from '@marmot/contract/entries'
-import type { Meeting } from '@marmot/contract/meetings'
+import type { ListedInvitation, Meeting } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import type { ReservationOnWire } from '@marmot/contract/resources'
 import nodeIcal from 'node-ical'
@@ -270,6 +270,32 @@ describe('answering', () => {
     expect(await seen()).toBeNull()
     await read(tashi, entryId)
     expect(await seen()).not.toBeNull()
+  })
+
+  it('is kept in the list of what one was invited to: what one declined too, and nobody else’s', async () => {
+    const invitations = async (who: Client) =>
+      (await who.get<{ invitations: ListedInvitation[] }>('/api/invitations')).body.invitations
+    const [open, refused] = [await invite({ title: 'Open' }), await invite({ title: 'Refused' })]
+    await tashi.send('POST', `/api/meetings/${refused}/answer`, { answer: 'declined' })
+    const of = (list: ListedInvitation[], entryId: string) => list.find((one) => one.entryId === entryId)
+    const theirs = await invitations(tashi)
+    expect(of(theirs, open)).toMatchObject({
+      title: 'Open',
+      organizer: 'Ilse Brandacher',
+      answer: 'needs-action',
+      repeats: false,
+    })
+    expect(of(theirs, refused)).toMatchObject({ answer: 'declined' })
+    // Whoever organizes it was not invited to it; a stranger knows nothing of it.
+    expect(of(await invitations(ilse), open)).toBeUndefined()
+    expect(of(await invitations(await marmot.as('Matteo Ruprechter')), open)).toBeUndefined()
+    // Soonest first, what is over last.
+    const now = Date.parse('2026-11-23T08:00:00Z')
+    const ends = theirs.map((one) => Date.parse(one.end))
+    const [coming, over] = [ends.filter((end) => end > now), ends.filter((end) => end <= now)]
+    expect(ends).toEqual([...coming, ...over])
+    const starts = theirs.filter((one) => Date.parse(one.end) > now).map((one) => one.start)
+    expect(starts).toEqual([...starts].sort())
   })
 
   it('is for those who were invited', async () => {

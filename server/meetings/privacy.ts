@@ -10,6 +10,7 @@ const changes = (about: About, path: string) =>
   }))
 
 export const privacy: Privacy = {
+  'GET /api/invitations': () => [{ path: '/api/invitations' }],
   'GET /api/meetings/{entryId}': (about) => everyOne(about).map((id) => ({ path: `/api/meetings/${id}` })),
   'GET /api/meetings/{entryId}/dates': (about) =>
     everyOne(about).map((id) => ({ path: `/api/meetings/${id}/dates` })),

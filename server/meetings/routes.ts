@@ -5,6 +5,7 @@ import {
   cancelMeeting,
   changeMeeting,
   delegateMeeting,
+  listInvitations,
   lookAtChange,
   MOST_COMING,
   nudgeMeeting,
@@ -13,11 +14,13 @@ import {
   sendMeeting,
 } from '@marmot/contract/meetings'
 import { decideRequest } from '@marmot/contract/requests'
+import { DAY, instantText } from '@marmot/core/time'
 import { conferenceFor } from '../conferences/index.ts'
 import {
   actingOn,
   comingOnLane,
   datesToMake,
+  invitationsOf,
   noteSeen,
   peopleIn,
   readMeetings,
@@ -47,9 +50,25 @@ import { meetingsFor } from './store.ts'
 
 const LOOKED_AT = { room: '', link: 'https://looked.at', telephone: '', code: '' }
 
-/** What a series has to come, for whoever takes part in it. */
+/** What is over stays in the list of invitations for so long. */
+const LATELY = 28 * DAY
+const MOST_INVITATIONS = 2000
+
+/** What somebody was invited to, and what a series has to come for whoever takes part in it. */
 export const datesRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock } = deps
+  mount(listInvitations, async ({ asker }) => {
+    const now = clock()
+    const found = await invitationsOf(pool, asker.id, now - LATELY, now, MOST_INVITATIONS + 1)
+    return {
+      invitations: found.slice(0, MOST_INVITATIONS).map((one) => ({
+        ...one,
+        start: instantText(one.start),
+        end: instantText(one.end),
+      })),
+      more: found.length > MOST_INVITATIONS,
+    }
+  })
   mount(readDates, async ({ params, asker }) => {
     const { entryId } = params
     if (!(await takesPart(pool, entryId, asker.id))) throw notFound('meeting')

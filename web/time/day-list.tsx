@@ -5,20 +5,14 @@ import { lateFrom } from '@marmot/core/todos'
 import { useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import { type ListColumn, ListTable } from '../lists/list-table.tsx'
+import { InvitationTable } from '../meetings/invitation-table.tsx'
+import { ANSWER_WORDS } from '../meetings/said.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { FoundList } from '../search/found-list.tsx'
 import { TodoTable } from '../todos/todo-table.tsx'
 import { dueOf } from '../todos/todos.ts'
 import { LinkSwitch } from '../ui/link-switch.tsx'
 import { Empty, flower } from '../ui/parts.tsx'
-
-const ANSWER: Record<string, string> = {
-  'needs-action': 'awaits an answer',
-  accepted: '',
-  tentative: 'perhaps',
-  declined: 'said no',
-  delegated: 'passed on',
-}
 
 /** A date of an entry, or a to-do that is due. */
 type Listed = { readonly one: OccurrenceOnWire } | { readonly todo: DueTodo }
@@ -43,6 +37,8 @@ const columnsFor = (
     categories.find((each) => each.id === ('one' in row ? row.one : row.todo).categoryId)
   const kindOf = (row: Listed) =>
     'todo' in row ? 'to do' : row.one.meeting ? (row.one.own ? 'meeting, mine' : 'meeting') : 'entry'
+  const answerOf = (row: Listed): string =>
+    'one' in row && row.one.meeting && !row.one.own ? ANSWER_WORDS[row.one.answer] : ''
   const titleOf = (row: Listed) =>
     'todo' in row ? row.todo.title : row.one.hidden ? 'private' : row.one.title || '(no title)'
   return [
@@ -110,8 +106,8 @@ const columnsFor = (
     {
       id: 'answer',
       head: 'Answer',
-      value: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : ''),
-      group: (row) => ('one' in row ? (ANSWER[row.one.answer] ?? '') : 'to do'),
+      value: (row) => answerOf(row),
+      group: (row) => ('one' in row ? answerOf(row) : 'to do'),
       wide: true,
     },
   ]
@@ -119,6 +115,7 @@ const columnsFor = (
 
 const LISTS = [
   { list: 'days', words: 'These days' },
+  { list: 'invitations', words: 'Invitations' },
   { list: 'todos', words: 'All to-dos' },
 ] as const
 
@@ -129,7 +126,7 @@ const addressOf = (search: URLSearchParams, list: (typeof LISTS)[number]['list']
   return next.toString()
 }
 
-/** What stands on the days, and what is due on them, as a list; or what is found in all days; or all to-dos. */
+/** What stands on the days, and what is due on them, as a list; or what is found in all days; or all to-dos, or all invitations. */
 export const DayList = ({
   mine,
   find,
@@ -153,8 +150,16 @@ export const DayList = ({
 }) => {
   const { zone } = useMe()
   const today = dayOf(toWall(zone, useNow()))
-  const [search] = useSearchParams()
-  const shown = mine && search.get('list') === 'todos' ? 'todos' : 'days'
+  const [search, setSearch] = useSearchParams()
+  const shown = (mine && LISTS.find(({ list }) => list === search.get('list'))?.list) || 'days'
+  const openInvitation = ({ entryId, recurrence }: { entryId: string; recurrence: string }) =>
+    setSearch((before) => {
+      const next = new URLSearchParams(before)
+      next.set('meeting', entryId)
+      next.set('date', recurrence)
+      for (const name of ['change', 'todo']) next.delete(name)
+      return next
+    })
   const rows = useMemo<readonly Listed[]>(
     () => [...occurrences.map((one) => ({ one })), ...todos.map((todo) => ({ todo }))],
     [occurrences, todos],
@@ -190,6 +195,8 @@ export const DayList = ({
       )}
       {shown === 'todos' ? (
         <TodoTable categories={categories} onOpen={onTodo} />
+      ) : shown === 'invitations' ? (
+        <InvitationTable onOpen={openInvitation} />
       ) : mine && find ? (
         <FoundList text={find} />
       ) : (
