@@ -6,6 +6,7 @@ import {
   type CalendarEntry,
   calendarSpans,
   decodeText,
+  entryOf,
   readCalendar,
   STAMP_OF_NOTHING,
   stamped,
@@ -349,28 +350,15 @@ describe('bytes', () => {
   })
 })
 
-const plain = (more: Partial<CalendarEntry>): CalendarEntry => ({
-  uid: 'x@lodestar.example',
-  zone: HOME,
-  starts: wallFromText('2026-12-01T09:00') ?? 0,
-  minutes: 60,
-  allDay: false,
-  rule: null,
-  added: [],
-  excepted: [],
-  overrides: [],
-  title: '',
-  place: '',
-  note: '',
-  shows: 'busy',
-  private: false,
-  category: null,
-  reminders: [],
-  contacts: [],
-  sequence: 0,
-  stamp: 0,
-  ...more,
-})
+const plain = (more: Partial<CalendarEntry>): CalendarEntry =>
+  entryOf({
+    uid: 'x@lodestar.example',
+    zone: HOME,
+    starts: wallFromText('2026-12-01T09:00') ?? 0,
+    minutes: 60,
+    stamp: 0,
+    ...more,
+  })
 
 describe('what goes out', () => {
   it('keeps a date that is added in the hour which the clocks leave out', () => {

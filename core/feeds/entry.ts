@@ -55,6 +55,28 @@ export interface CalendarEntry {
   readonly stamp: Instant | null
 }
 
+/** An entry of one date, of which no more is said than is given. */
+export const entryOf = (
+  said: Pick<CalendarEntry, 'uid' | 'zone' | 'starts' | 'minutes'> & Partial<CalendarEntry>,
+): CalendarEntry => ({
+  allDay: false,
+  rule: null,
+  added: [],
+  excepted: [],
+  overrides: [],
+  title: '',
+  place: '',
+  note: '',
+  shows: 'busy',
+  private: false,
+  category: null,
+  reminders: [],
+  contacts: [],
+  sequence: 0,
+  stamp: null,
+  ...said,
+})
+
 /**
  * A series as it goes out for somebody who takes part in all of its dates but `otherwise`, or in none but those; null where
  * no date is theirs.

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import type { Span } from '@marmot/core/availability'
 import {
   type CalendarEntry,
+  entryOf,
   STAMP_OF_NOTHING,
   stamped,
   writeCalendar,
@@ -68,7 +69,7 @@ const asEntries = (
     const table = zoneTable(zone)
     const starts = toWall(table, span.start)
     const minutes = (span.wholeDays ? toWall(table, span.end) - starts : span.end - span.start) / MINUTE
-    return {
+    return entryOf({
       uid: createHash('sha256')
         .update(`${personId} ${span.start} ${span.end} ${span.entryId ?? span.state}`)
         .digest('hex')
@@ -77,21 +78,11 @@ const asEntries = (
       starts,
       minutes: Math.max(1, Math.round(minutes)),
       allDay: span.wholeDays !== undefined,
-      rule: null,
-      added: [],
-      excepted: [],
-      overrides: [],
       title: span.title ?? (span.state === 'away' ? 'Away' : 'Busy'),
       place: span.place ?? '',
       note: span.entryId ? (notes.get(noteKey(span.entryId, span.start)) ?? '') : '',
       shows: span.state,
-      private: false,
-      category: null,
-      reminders: [],
-      contacts: [],
-      sequence: 0,
-      stamp: null,
-    }
+    })
   })
 
 const BACK = 30 * DAY

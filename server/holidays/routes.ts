@@ -12,7 +12,7 @@ import {
   setRegion,
   setWorked,
 } from '@marmot/contract/holidays'
-import { type CalendarEntry, writeCalendar } from '@marmot/core/feeds'
+import { type CalendarEntry, entryOf, writeCalendar } from '@marmot/core/feeds'
 import { DAY, dayOf, MINUTE } from '@marmot/core/time'
 import { type Sql, transaction } from '../platform/database.ts'
 import { tellHolidays, tellTime } from '../platform/live.ts'
@@ -40,27 +40,16 @@ import {
 const LATELY = 60
 
 /** A day off as it goes out: whole days that take one's time. */
-const calendarDay = ({ id, first, last, name }: SiteDay, zone: string): CalendarEntry => ({
-  uid: id,
-  zone,
-  starts: Date.parse(first),
-  minutes: (Date.parse(last) + DAY - Date.parse(first)) / MINUTE,
-  allDay: true,
-  rule: null,
-  added: [],
-  excepted: [],
-  overrides: [],
-  title: name,
-  place: '',
-  note: '',
-  shows: 'away',
-  private: false,
-  category: null,
-  reminders: [],
-  contacts: [],
-  sequence: 0,
-  stamp: null,
-})
+const calendarDay = ({ id, first, last, name }: SiteDay, zone: string): CalendarEntry =>
+  entryOf({
+    uid: id,
+    zone,
+    starts: Date.parse(first),
+    minutes: (Date.parse(last) + DAY - Date.parse(first)) / MINUTE,
+    allDay: true,
+    title: name,
+    shows: 'away',
+  })
 
 export const holidaysRoutes = ({ mount, deps }: Routes): void => {
   const { pool, clock, threads } = deps
