@@ -258,3 +258,17 @@ test('People says who is where and free; one presses a lane’s menu to see thei
   await page.getByRole('button', { name: /^Arrange with \d+ people…$/ }).click()
   await expect(lane(page, 'Aroha Pene')).toBeVisible()
 })
+
+test('what one was invited to is a list of its own, in groups by answer, and opens each', async ({ browser }) => {
+  const page = await openMyTime(browser, 'Ilse Brandacher')
+  await page.getByRole('button', { name: 'List', exact: true }).click()
+  await page.getByRole('link', { name: 'Invitations' }).click()
+  const table = page.getByRole('table', { name: 'Invitations' })
+  await expect(table.getByRole('columnheader', { name: 'My answer' })).toBeVisible()
+  await page.getByLabel('In groups').selectOption({ label: 'by my answer' })
+  await expect(table.getByRole('rowheader', { name: /^yes/ })).toBeVisible()
+  await page.getByLabel('Find in the invitations').fill('heads of teams')
+  await table.getByRole('button', { name: 'Heads of teams' }).click()
+  await expect(sheetOf(page, 'Heads of teams')).toContainText('Organized by Henrike Aasland')
+  await expectAccessible(page, 'The list of invitations')
+})
