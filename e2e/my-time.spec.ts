@@ -1,5 +1,14 @@
 import { expect, test } from '@playwright/test'
-import { expectAccessible, expectNoSideways, lane, MARMOT, sendAs, signIn } from './person.ts'
+import {
+  expectAccessible,
+  expectNoSideways,
+  lane,
+  MARMOT,
+  openMyTime,
+  sendAs,
+  sheetOf,
+  signIn,
+} from './person.ts'
 
 test('an entry is drawn, typed exactly, dragged, deleted, and each step taken back', async ({ browser }) => {
   const page = await signIn(browser, 'Ilse Brandacher')
@@ -259,7 +268,9 @@ test('People says who is where and free; one presses a lane’s menu to see thei
   await expect(lane(page, 'Aroha Pene')).toBeVisible()
 })
 
-test('what one was invited to is a list of its own, in groups by answer, and opens each', async ({ browser }) => {
+test('what one was invited to is a list of its own, in groups by answer, and opens each', async ({
+  browser,
+}) => {
   const page = await openMyTime(browser, 'Ilse Brandacher')
   await page.getByRole('button', { name: 'List', exact: true }).click()
   await page.getByRole('link', { name: 'Invitations' }).click()
