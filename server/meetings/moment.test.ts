@@ -1,18 +1,7 @@
 import type { Meeting, Telling } from '@marmot/contract/meetings'
 import type { Notice } from '@marmot/contract/notices'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { writeOwed } from '../letters/owed.ts'
-import { startSending } from '../letters/store.ts'
-import { transaction } from '../platform/database.ts'
-import {
-  aMeeting,
-  type Client,
-  problemOf,
-  startTestMarmot,
-  TEST_START,
-  type TestMarmot,
-  until,
-} from '../testing/marmot.ts'
+import { aMeeting, type Client, problemOf, startTestMarmot, type TestMarmot } from '../testing/marmot.ts'
 
 const GUEST = 'noor.haddad@lodestar.example'
 const TASHI = 'tashi.lhendup@corrie.example'
@@ -63,18 +52,6 @@ const read = async (entryId: string): Promise<Meeting> =>
   (await ilse.get<Meeting>(`/api/meetings/${entryId}`)).body
 
 const kinds = (address: string, entryId: string) => marmot.letters(address, entryId).map((one) => one.kind)
-
-/** Lets a moment pass so far that the letters are written; whatever sends them is busy with others until `sendOn`. */
-const writeAlone = (entryId: string) =>
-  transaction(marmot.pool, async (sql) => {
-    await writeOwed(sql, entryId, null, TEST_START)
-    await sql.query(
-      "update graphile_worker._private_jobs set run_at = now() + interval '1 hour' where key like 'mail:%'",
-    )
-  })
-
-const sendOn = () =>
-  marmot.pool.query("update graphile_worker._private_jobs set run_at = now() where key like 'mail:%'")
 
 /** All that the database keeps of a meeting that others see, by what it is. */
 const keptOf = async (entryId: string) => {
@@ -177,49 +154,6 @@ describe('within the moment', () => {
     await marmot.pass()
     expect(await read(entryId)).toMatchObject({ untold: null })
     expect((await undo(moved.body.changeId)).body).toEqual({ undone: true, told: 2 })
-    await marmot.pass()
-    expect(kinds(GUEST, entryId)).toEqual(['Invitation', 'Changed', 'Changed'])
-  })
-
-  it('what is written and has not left is taken back with its notices, and never leaves', async () => {
-    const { entryId } = await send({ title: 'Bergschrund stays', starts: '2026-12-21T18:00' })
-    await marmot.pass()
-    const before = await keptOf(entryId)
-    const moved = await change(entryId, 1, { starts: '2026-12-22T18:00' })
-    await writeAlone(entryId)
-    expect((await keptOf(entryId)).letters).toHaveLength(before.letters.length + 2)
-    expect((await undo(moved.body.changeId)).body).toEqual({ undone: true, told: 0 })
-    await sendOn()
-    await marmot.pass()
-    expect(kinds(GUEST, entryId)).toEqual(['Invitation'])
-    const { entry: _, ...after } = await keptOf(entryId)
-    const { entry: __, ...first } = before
-    expect(after).toEqual(first)
-  })
-
-  it('what is leaving while it is taken back is told again, and that is said', async () => {
-    const { entryId } = await send({ title: 'Bergschrund leaves', starts: '2026-12-21T20:00' })
-    await marmot.pass()
-    const moved = await change(entryId, 1, { starts: '2026-12-22T20:00' })
-    await writeAlone(entryId)
-    const sender = await marmot.pool.connect()
-    const written = await sender.query<{ id: string }>(
-      "select id from letter where entry_id = $1 and state = 'waiting'",
-      [entryId],
-    )
-    const ids = written.rows.map((one) => one.id)
-    await sender.query('begin')
-    expect((await startSending(sender, ids, false, TEST_START)).letters).toHaveLength(2)
-    const undone = undo(moved.body.changeId)
-    const waits = until(
-      () => marmot.pool.query('select 1 from pg_locks where not granted'),
-      (left) => left.rowCount !== 0,
-    )
-    await Promise.race([undone, waits])
-    await sender.query('commit')
-    sender.release()
-    await sendOn()
-    expect((await undone).body).toEqual({ undone: true, told: 2 })
     await marmot.pass()
     expect(kinds(GUEST, entryId)).toEqual(['Invitation', 'Changed', 'Changed'])
   })
