@@ -12,7 +12,7 @@ import {
   setAbout,
 } from '@marmot/contract/contacts'
 import { writeCards } from '@marmot/core/contacts'
-import { isRefusedBy, type Sql, transaction } from '../platform/database.ts'
+import { isRefusedBy, type Sql, together, transaction } from '../platform/database.ts'
 import { tellContacts } from '../platform/live.ts'
 import { notFound, ProblemError } from '../platform/problems.ts'
 import { once, type Routes } from '../platform/router.ts'
@@ -23,6 +23,7 @@ import {
   ADDRESS_TAKEN,
   cardsOf,
   insertContact,
+  isContactDue,
   isMine,
   MOST_ARRANGED,
   MOST_CONTACTS,
@@ -79,8 +80,13 @@ export const contactsRoutes = ({ mount, deps }: Routes): void => {
     })
 
   mount(listContacts, async ({ asker }) => {
-    await transaction(pool, (sql) => settleContacts(sql, asker.id, clock()))
-    const contacts = await readContacts(pool, asker.id, MOST_CONTACTS)
+    // Mostly none is due: known with the reading itself, that costs nothing more.
+    const [due, known] = await together([
+      isContactDue(pool, asker.id),
+      readContacts(pool, asker.id, MOST_CONTACTS),
+    ])
+    if (due) await transaction(pool, (sql) => settleContacts(sql, asker.id, clock()))
+    const contacts = due ? await readContacts(pool, asker.id, MOST_CONTACTS) : known
     return { contacts: contacts.slice(0, MOST_CONTACTS), more: contacts.length > MOST_CONTACTS }
   })
 

@@ -36,6 +36,10 @@ const LAST = `(select x.contact_id, max(lower(a.span)) as last
   join attendance a on a.participant_id = m.id
  where x.person_id = $1 and not x.gone group by x.contact_id)`
 
+/** Whether there is an address of which a contact of a person's is to be made. */
+export const isContactDue = async (sql: Sql, personId: string): Promise<boolean> =>
+  (await sql.query('select 1 from contact_due where person_id = $1 limit 1', [personId])).rowCount !== 0
+
 /** Makes contacts of the addresses that are due: of one person, or of everybody. */
 export const settleContacts = async (sql: Sql, personId: string | null, now: number): Promise<void> => {
   const made = await sql.query<{ id: string }>(

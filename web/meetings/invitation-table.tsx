@@ -29,6 +29,8 @@ const columnsFor = (
     const day = dayOf(wall(one.start))
     return day === today ? `Today, ${shortDay(day)}` : shortDay(day)
   }
+  const timeWords = (one: ListedInvitation) =>
+    one.allDay ? 'all day' : `${clock(one.start)}–${clock(one.end)}`
   const saidWords = (one: ListedInvitation) => ANSWER_WORDS[one.answer]
   const when = (one: ListedInvitation) => (Date.parse(one.end) > now ? 'to come' : 'over')
   return [
@@ -45,7 +47,8 @@ const columnsFor = (
     {
       id: 'time',
       head: 'Time',
-      value: (one) => (one.allDay ? 'all day' : `${clock(one.start)}–${clock(one.end)}`),
+      value: timeWords,
+      cell: (one) => <span className="whitespace-nowrap">{timeWords(one)}</span>,
       csv: (one) => one.end,
     },
     {
