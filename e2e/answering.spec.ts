@@ -1,4 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import {
   allTold,
   expectAccessible,
@@ -20,8 +21,8 @@ const invitation = (page: Page, title: string) =>
 
 test('A guest proposes another time by mail, Ilse takes it with one press, and everybody is told once', async ({
   browser,
-}, { retry }) => {
-  const title = `Ogive survey ${retry + 1}`
+}) => {
+  const title = 'Ogive survey'
   const page = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(page, {
     title,
@@ -59,8 +60,8 @@ test('A guest proposes another time by mail, Ilse takes it with one press, and e
 
 test('Tashi proposes another time by keys, Ilse keeps hers and says why; a guest proposes one on a phone', async ({
   browser,
-}, { retry }) => {
-  const title = `Sastrugi talk ${retry + 1}`
+}) => {
+  const title = 'Sastrugi talk'
   const page = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(page, {
     title,
@@ -113,8 +114,8 @@ test('Tashi proposes another time by keys, Ilse keeps hers and says why; a guest
 
 test('Catalina answers quietly, then passes the invitation on; Ilse sees what she is told', async ({
   browser,
-}, { retry }) => {
-  const title = `Firnline talk ${retry + 1}`
+}) => {
+  const title = 'Firnline talk'
   const page = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(page, { title, starts: '2026-12-03T10:00', names: ['Catalina Reyes'] })
   await allTold(page, entryId)
@@ -143,8 +144,8 @@ test('Catalina answers quietly, then passes the invitation on; Ilse sees what sh
 
 test('Ilse asks Tashi to one date of a series and lets Matteo off it; each sees their own dates', async ({
   browser,
-}, { retry }) => {
-  const title = `Penitentes walk ${retry + 1}`
+}) => {
+  const title = 'Penitentes walk'
   const page = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(page, {
     title,
@@ -193,8 +194,8 @@ test('Ilse asks Tashi to one date of a series and lets Matteo off it; each sees 
 
 test('Somebody outside invites Tashi, moves it and calls it off by mail; her lane follows, and her answer goes back', async ({
   browser,
-}, { retry }) => {
-  const title = `Sensor trial ${retry + 1}`
+}) => {
+  const title = 'Sensor trial'
   const outside = await (await browser.newContext()).newPage()
   await outside.goto(`${LETTERS}/organize`)
   await outside.getByLabel('Title').fill(title)
@@ -237,8 +238,8 @@ test('Somebody outside invites Tashi, moves it and calls it off by mail; her lan
 
 test('A meeting that was declined is off one’s days, is found again, and is accepted after all', async ({
   browser,
-}, { retry }) => {
-  const title = `Randkluft walk ${retry + 1}`
+}) => {
+  const title = 'Randkluft walk'
   const ilse = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(ilse, { title, starts: '2026-11-25T16:00', names: ['Wanjiru Kamande'] })
   await allTold(ilse, entryId)

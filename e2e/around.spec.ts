@@ -1,11 +1,12 @@
 import { createServer } from 'node:http'
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './journey.ts'
 import { arrangeWith, expectAccessible, lane, MARMOT, openMyTime, sheetOf, signIn } from './person.ts'
 
 test('a reminder comes while one is elsewhere, is put off and put away; a file is attached, taken off and put back', async ({
   browser,
-}, { retry }) => {
-  const title = `Warm the saw ${retry + 1}`
+}) => {
+  const title = 'Warm the saw'
   const page = await openMyTime(browser, 'Matteo Ruprechter')
   // It comes due at the next full minute; until then there is other work.
   const session = await (await page.request.get(`${MARMOT}/api/session`)).json()

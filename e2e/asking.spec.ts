@@ -1,4 +1,5 @@
-import { type Browser, expect, type Page, test } from '@playwright/test'
+import { type Browser, expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import { arrangeWith, expectAccessible, expectNoSideways, more, openLetter, signIn } from './person.ts'
 
 const LINK = /http:\/\/localhost:\d+\/q\/\S+/
@@ -32,8 +33,8 @@ const GUESTS = [
 
 test('several are asked which of five times suit; all mark, one on a phone, one proposes another; one press makes the meeting with its room', async ({
   browser,
-}, { retry }) => {
-  const title = `Where the cores are kept${retry ? ` ${retry}` : ''}`
+}) => {
+  const title = 'Where the cores are kept'
   const ilse = await signIn(browser, 'Ilse Brandacher')
   await arrangeWith(ilse, ['Matteo Ruprechter', 'Tashi Lhendup'])
   const search = ilse.getByPlaceholder('Add a person, team, address')
@@ -112,8 +113,8 @@ test('several are asked which of five times suit; all mark, one on a phone, one 
 
 test('anyone may answer by one link; their answer is theirs to change; the one who asked takes it all back', async ({
   browser,
-}, { retry }) => {
-  const title = `Open hut day${retry ? ` ${retry}` : ''}`
+}) => {
+  const title = 'Open hut day'
   const page = await signIn(browser, 'Tashi Lhendup')
   await page.getByRole('link', { name: 'Arrange' }).click()
   await page.getByLabel('Title').fill(title)

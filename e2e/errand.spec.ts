@@ -1,4 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import { expectAccessible, LETTERS, lane, MARMOT, openLetter, signIn, tabTo } from './person.ts'
 
 const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']

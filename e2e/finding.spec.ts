@@ -1,4 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import { arrangeWith, expectAccessible, lane, MARMOT, more, signIn, tabTo } from './person.ts'
 
 const HEADS = ['Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes', 'Declan Furey', 'Aroha Pene']

@@ -1,4 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import {
   allTold,
   expectAccessible,
@@ -17,18 +18,17 @@ const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catali
 const GUEST = 'mira.solberg@lodestar.example'
 const TASHI = 'tashi.lhendup@corrie.example'
 
-const hallOf = (retry: number): string => (retry === 0 ? 'Névé Hall' : 'Serac')
+const HALL = 'Névé Hall'
 
 /**
- * Sends a meeting of Ilse, four colleagues in four zones and a guest, as she would have an hour ago, with a room: another where it
- * is tried once more, since the first may have it still.
+ * Sends a meeting of Ilse, four colleagues in four zones and a guest, as she would have an hour ago, with a room.
  */
-const sendMeeting = (page: Page, title: string, starts: string, retry: number): Promise<string> =>
+const sendMeeting = (page: Page, title: string, starts: string): Promise<string> =>
   sendAs(page, {
     title,
     starts,
     names: PEOPLE,
-    place: hallOf(retry),
+    place: HALL,
     guests: [{ address: GUEST, name: 'Mira Solberg', required: true }],
   })
 
@@ -53,10 +53,10 @@ const drag = async (page: Page, title: string, hours: number) => {
 
 test('Ilse drags a meeting of six people in four zones and a room to another hour, and thinks better of it once', async ({
   browser,
-}, { retry }) => {
-  const title = `Moulin survey ${retry + 1}`
+}) => {
+  const title = 'Moulin survey'
   const page = await openMyTime(browser, 'Ilse Brandacher')
-  const entryId = await sendMeeting(page, title, '2026-11-26T14:00', retry)
+  const entryId = await sendMeeting(page, title, '2026-11-26T14:00')
   const tashi = await signIn(browser, 'Tashi Lhendup')
   await tashi.goto(`${new URL(tashi.url()).origin}/now?meeting=${entryId}`)
   await sheetOf(tashi, title).getByRole('button', { name: 'Yes, I come' }).click()
@@ -103,10 +103,10 @@ test('Ilse drags a meeting of six people in four zones and a room to another hou
 
 test('a sent meeting is taken in hand again, finds another time, loses a room and gains a person', async ({
   browser,
-}, { retry }) => {
-  const title = `Firn line review ${retry + 1}`
+}) => {
+  const title = 'Firn line review'
   const page = await signIn(browser, 'Ilse Brandacher')
-  const entryId = await sendMeeting(page, title, '2026-12-01T10:00', retry)
+  const entryId = await sendMeeting(page, title, '2026-12-01T10:00')
   await allTold(page, entryId)
   await page.goto(`${new URL(page.url()).origin}/now?meeting=${entryId}`)
   await sheetOf(page, title).getByRole('button', { name: 'Find another time' }).click()
@@ -114,7 +114,7 @@ test('a sent meeting is taken in hand again, finds another time, loses a room an
   // Its own time and room are in nobody's way, and the time as it is stands beside the others.
   await expect(page.getByText(`Another time for ${title}`)).toBeVisible()
   await expect(lane(page, 'Ilse Brandacher')).toHaveAccessibleName(/10:00 to 11:00, free/)
-  await expect(lane(page, hallOf(retry))).toHaveAccessibleName(/free/)
+  await expect(lane(page, HALL)).toHaveAccessibleName(/free/)
   await expect(page.locator('.present')).toContainText('as it is')
   const search = page.getByPlaceholder('Add a person, team, address')
   await search.fill('Resi')
@@ -128,7 +128,7 @@ test('a sent meeting is taken in hand again, finds another time, loses a room an
   await expectAccessible(page, 'A meeting in hand again')
   await tray.getByRole('button', { name: 'Look over the change…' }).click()
   const look = sheetOf(page, `Change ${title}`)
-  await look.getByRole('button', { name: hallOf(retry) }).click()
+  await look.getByRole('button', { name: HALL }).click()
   await look.getByRole('button', { name: 'Take Mira Solberg out' }).click()
   const row = (name: string) => look.getByRole('listitem').filter({ hasText: name })
   await expect(row('Resi Oberhofer')).toContainText('is invited')
@@ -158,10 +158,10 @@ test('a sent meeting is taken in hand again, finds another time, loses a room an
 
 test('by keyboard alone a meeting is taken up on My time, put down a day later, and looked over; on a phone it is typed', async ({
   browser,
-}, { retry }) => {
-  const title = `Sérac watch ${retry + 1}`
+}) => {
+  const title = 'Sérac watch'
   const page = await openMyTime(browser, 'Ilse Brandacher')
-  const entryId = await sendMeeting(page, title, '2026-11-25T13:05', retry)
+  const entryId = await sendMeeting(page, title, '2026-11-25T13:05')
   await page.reload()
   await expect(page.getByTitle(`13:05 to 14:05, ${title}`)).toBeVisible()
   const there = page.getByRole('gridcell', { name: /^Wednesday 25 November, 13:05 to 14:05/ })

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import { LETTERS, MARMOT, more, openLetter, signIn } from './person.ts'
 import config from './playwright.config.ts'
-import setup from './setup.ts'
+import { startDemo } from './setup.ts'
 
 const FOLDER = fileURLToPath(new URL('../docs/screenshots', import.meta.url))
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
@@ -184,7 +184,7 @@ const outing = async (page: Page): Promise<void> => {
   await cards.filter({ hasText: 'dry' }).first().getByRole('button').first().click()
 }
 
-const stop = await setup()
+const stop = await startDemo()
 const browser = await chromium.launch(config.use?.launchOptions)
 
 const picture = async (page: Page, name: string): Promise<void> => {

@@ -11,7 +11,6 @@ export default defineConfig({
   expect: { timeout: 30_000 },
   outputDir: '../test-results',
   reporter: [['list'], ['json']],
-  globalSetup: './setup.ts',
   use: {
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',

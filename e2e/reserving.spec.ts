@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises'
-import { expect, type Locator, type Page, test } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import { expectAccessible, expectNoSideways, lane, sheetOf, signIn, tabTo } from './person.ts'
 
 const places = async (page: Page, kind: string) => {
@@ -293,10 +294,10 @@ test('another’s reservation appears while one looks, and a place that is taken
   await expect(beside(page, /^Reserve/)).toBeHidden()
 })
 
-test('a description has a picture, which whoever reads it sees', async ({ browser }, { retry }) => {
+test('a description has a picture, which whoever reads it sees', async ({ browser }) => {
   const page = await signIn(browser, 'Henrike Aasland')
   await places(page, 'Rooms')
-  await goTo(page, `${10 + retry} may`)
+  await goTo(page, '10 may')
   await draw(page, 'Serac', 14, 15)
   await page.mouse.up()
   const sheet = beside(page, /^Reserve /)
@@ -430,12 +431,12 @@ test('a lab whose steward decides is asked for with its purpose, granted from No
 
 test('a steward would have it at another time: chosen on the day of the place, taken with one press, and granted by that', async ({
   browser,
-}, { retry }) => {
+}) => {
   const [matteo, page] = await Promise.all([
     signIn(browser, 'Matteo Ruprechter'),
     signIn(browser, 'Tashi Lhendup'),
   ])
-  const day = 14 + retry
+  const day = 14
   await reserve(page, 'Ice lens sections', 'Thin-section lab', `2027-04-${day}T10:00`, 60)
   await matteo.getByRole('link', { name: 'Now' }).click()
   const asked = matteo.getByRole('listitem', { name: 'Thin-section lab for Tashi Lhendup' })
@@ -462,12 +463,12 @@ test('a steward would have it at another time: chosen on the day of the place, t
 
 test('while arranging: the hall is taken, room is asked for; nobody makes it, and the meeting is in hand again', async ({
   browser,
-}, { retry }) => {
+}) => {
   const [henrike, page] = await Promise.all([
     signIn(browser, 'Henrike Aasland'),
     signIn(browser, 'Aroha Pene'),
   ])
-  const day = 20 + retry
+  const day = 20
   await reserve(henrike, 'Winter review', 'Névé Hall', `2027-04-${day}T14:00`, 60)
   const address = await page.evaluate(async (start) => {
     const json = (path: string) => fetch(path).then((answer) => answer.json())
@@ -530,12 +531,12 @@ test('while arranging: the hall is taken, room is asked for; nobody makes it, an
 
 test('the hall is taken: whoever has it is asked to go elsewhere, agrees under Now, and both have what they need', async ({
   browser,
-}, { retry }) => {
+}) => {
   const [henrike, page] = await Promise.all([
     signIn(browser, 'Henrike Aasland'),
     signIn(browser, 'Matteo Ruprechter'),
   ])
-  const day = 6 + retry
+  const day = 6
   await reserve(henrike, 'Winter review', 'Névé Hall', `2027-04-0${day}T14:00`, 60)
   await places(page, 'Rooms')
   await goTo(page, `${day} apr`)

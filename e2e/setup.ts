@@ -12,7 +12,7 @@ const [PORT, SMTP, MAIL_IN, LETTERS, PARTNER, CONFERENCE, WEATHER] = PORTS
 const CONFERENCE_KEY = 'known to the two of them alone'
 
 /** Starts the whole of Marmot as a person would have it: the database, the demo, the mail stand-in and the server. */
-const setup = async () => {
+export const startDemo = async (): Promise<() => Promise<void>> => {
   const folder = mkdtempSync(join(tmpdir(), 'marmot-e2e-'))
   const cluster = await startCluster(folder, { fast: true })
   const env = {
@@ -57,6 +57,3 @@ const setup = async () => {
     rmSync(folder, { recursive: true, force: true })
   }
 }
-
-// biome-ignore lint/style/noDefaultExport: Playwright calls a set-up's default export
-export default setup

@@ -1,4 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import {
   allTold,
   CONFERENCE,
@@ -20,8 +21,8 @@ const notes = (page: Page) => page.getByRole('textbox', { name: 'Notes' })
 
 test('Two write in one agenda at once, one of them goes offline and comes back: both texts are there, for a guest too', async ({
   browser,
-}, { retry }) => {
-  const title = `Rime inquiry ${retry + 1}`
+}) => {
+  const title = 'Rime inquiry'
   const ilse = await signIn(browser, 'Ilse Brandacher')
   const entryId = await sendAs(ilse, {
     title,
@@ -129,8 +130,8 @@ test('Two write in one agenda at once, one of them goes offline and comes back: 
 
 test('Meeting right away: three are in within seconds, one called in by address, and the record says how long', async ({
   browser,
-}, { retry }) => {
-  const title = `Broken drill head ${retry + 1}`
+}) => {
+  const title = 'Broken drill head'
   const ilse = await signIn(browser, 'Ilse Brandacher')
   const tashi = await signIn(browser, 'Tashi Lhendup', { viewport: { width: 390, height: 844 } })
   await ilse.keyboard.press('m')

@@ -1,4 +1,5 @@
-import { expect, type Locator, type Page, test } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
+import { test } from './journey.ts'
 import { expectAccessible, expectNoSideways, MARMOT, openMyTime, sheetOf, signIn, tabTo } from './person.ts'
 
 const blocks = (page: Page, title: string) => page.locator(`.stint[title*="${title}"]`)
