@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { expectAccessible, LETTERS, lane, MARMOT, openLetter, signIn, tabTo } from './person.ts'
+import { expectAccessible, LETTERS, lane, MARMOT, openLetter, passMoment, signIn, tabTo } from './person.ts'
 
 const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']
 const GUEST = 'mira.solberg@lodestar.example'
@@ -72,6 +72,7 @@ test('Ilse gets five people in four zones and a room into a meeting, and the ans
 
   const sheet = ilse.getByRole('dialog', { name: 'Firn core review' })
   await expect(sheet.getByText('0 of 5 said yes, 5 have not answered')).toBeVisible()
+  await passMoment()
   await expect(sheet.getByText('invitation sent').first()).toBeVisible()
   await expectAccessible(ilse, 'Following the answers')
 
