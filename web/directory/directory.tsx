@@ -1,8 +1,6 @@
 import { unknownLane } from '@marmot/contract/availability'
-import type { Person } from '@marmot/contract/people'
 import { once } from '@marmot/contract/route'
 import { during, duringInWords, type LaneTime, nextFree } from '@marmot/core/availability'
-import { wordsIn } from '@marmot/core/search'
 import {
   clockText,
   DAY,
@@ -36,14 +34,15 @@ import { useMe, useNow } from '../platform/session.tsx'
 import { LaneMenu } from '../ui/lane-menu.tsx'
 import { LinkSwitch } from '../ui/link-switch.tsx'
 import { Button, counted, Empty, Loading, TONES_COUNT, Trouble } from '../ui/parts.tsx'
+import { type Listed, lookedFor } from './looking.ts'
 import { useTimesAsSeen } from './times.ts'
-
-type Listed = Omit<Person, 'address'>
 
 /** Half an hour is what one looks for with somebody. */
 const WANTED_MINUTES = 30
 /** The time of so many is fetched at once; of more, as they come into sight. */
 const FEW = 100
+/** No screen shows more at once. */
+const IN_SIGHT = 40
 /** So far ahead one is told when somebody is free next. */
 const AHEAD = 4 * DAY
 
@@ -149,16 +148,7 @@ const useLooking = (everybody: readonly Listed[]) => {
       },
       { replace: true },
     )
-  const shown = useMemo(() => {
-    const looked = wordsIn(words)
-    return everybody.filter((one) => {
-      if (team && !one.teams.includes(team)) return false
-      if (siteId && one.siteId !== siteId) return false
-      if (looked.length === 0) return true
-      const said = wordsIn(`${one.name} ${one.role}`)
-      return looked.every((word) => said.some((each) => each.startsWith(word)))
-    })
-  }, [everybody, words, team, siteId])
+  const shown = useMemo(() => lookedFor(everybody, { words, team, siteId }), [everybody, words, team, siteId])
   return { text, setText, team, siteId, put, shown }
 }
 
@@ -235,7 +225,7 @@ const Colleagues = () => {
     () => instantAxis(instantOf(zone, wallOf(today)), instantOf(zone, wallOf(today + 1))),
     [zone, today],
   )
-  const times = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
+  const { want, of: timeOf } = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
 
   const arrangeWith = (ids: readonly string[]) => {
     change(withPeople(brief, ids))
@@ -260,52 +250,57 @@ const Colleagues = () => {
   const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
   const doing = useRef({ arrangeWith, beside })
   doing.current = { arrangeWith, beside }
-  const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
-    const known = made.current.get(one.id)
-    const time = times.of(one.id)
-    if (known && known.time === time && known.now === now) return known.row
-    const row = personRow({
-      person: one,
-      time,
-      now,
-      axis,
-      clock,
-      onArrange: () => doing.current.arrangeWith([one.id]),
-      onBeside: () => doing.current.beside([one.id]),
-    })
-    made.current.set(one.id, { time, now, row })
-    return row
-  }
-  // Those at my own site first.
-  const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
-  const groups = sites.flatMap((site): BoardGroup[] => {
-    const inside = shown.filter((one) => one.siteId === site.id)
-    if (inside.length === 0) return []
-    const table = zoneTable(site.zone)
-    const wall = toWall(table, now)
-    const day = dayOf(wall) === today ? '' : `${shortDay(dayOf(wall))} `
-    return [
-      {
-        id: site.id,
-        zone: table,
+  const groups = useMemo(() => {
+    const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
+      const known = made.current.get(one.id)
+      const time = timeOf(one.id)
+      if (known && known.time === time && known.now === now) return known.row
+      const row = personRow({
+        person: one,
+        time,
+        now,
         axis,
-        title: (
-          <>
-            <b>{site.name}</b>{' '}
-            <span className="text-soft">
-              {day}
-              {clockText(minuteOf(wall))}, {offsetInWords(offsetAt(table, now))}
-            </span>
-          </>
-        ),
-        rows: inside.map((one) => rowOf(one, table)),
-      },
-    ]
-  })
-  // Of few, all are in sight at once.
-  const { want } = times
+        clock,
+        onArrange: () => doing.current.arrangeWith([one.id]),
+        onBeside: () => doing.current.beside([one.id]),
+      })
+      made.current.set(one.id, { time, now, row })
+      return row
+    }
+    // Those at my own site first.
+    const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
+    return sites.flatMap((site): BoardGroup[] => {
+      const inside = shown.filter((one) => one.siteId === site.id)
+      if (inside.length === 0) return []
+      const table = zoneTable(site.zone)
+      const wall = toWall(table, now)
+      const day = dayOf(wall) === today ? '' : `${shortDay(dayOf(wall))} `
+      return [
+        {
+          id: site.id,
+          zone: table,
+          axis,
+          title: (
+            <>
+              <b>{site.name}</b>{' '}
+              <span className="text-soft">
+                {day}
+                {clockText(minuteOf(wall))}, {offsetInWords(offsetAt(table, now))}
+              </span>
+            </>
+          ),
+          rows: inside.map((one) => rowOf(one, table)),
+        },
+      ]
+    })
+  }, [shown, timeOf, now, axis, today, session.sites, me.siteId])
+  // Of few, all are in sight at once; of many, those who come first, before the browser has said which are.
+  const order = useRef(groups)
+  order.current = groups
+  // biome-ignore lint/correctness/useExhaustiveDependencies: they stand otherwise only when others are shown
   useEffect(() => {
-    if (shown.length <= FEW) want(shown.map((one) => one.id))
+    const ids = order.current.flatMap((group) => group.rows.map((row) => row.id))
+    want(ids.slice(0, ids.length <= FEW ? FEW : IN_SIGHT))
   }, [shown, want])
   useKeys([{ keys: '/', does: 'Find a person', on: '/', run: () => field.current?.focus() }])
   return (
@@ -354,7 +349,7 @@ const Colleagues = () => {
               days={false}
               still
               onChoose={() => undefined}
-              onNear={(rows) => times.want(rows.map((row) => row.id))}
+              onNear={(rows) => want(rows.map((row) => row.id))}
               rowKeys={(event, row) => {
                 if (event.key === 'Enter') arrangeWith([row.id])
                 else if (event.key === 'b') beside([row.id])
