@@ -106,4 +106,35 @@ describe('a list', () => {
     expect(screen.getByText('There are no tools.')).toBeTruthy()
     expect(screen.queryByRole('button', { name: 'Export as CSV' })).toBeNull()
   })
+
+  it('is sorted downwards at first where that is asked for, and found by what is not shown, which goes out all the same', () => {
+    const more: ListColumn<Tool>[] = [
+      ...columns,
+      { id: 'key', head: 'Key', value: (one) => `key ${one.count}`, unseen: true },
+    ]
+    render(
+      <ListTable
+        label="Tools"
+        one="tool"
+        many="tools"
+        columns={more}
+        rows={TOOLS}
+        keyOf={(one) => one.name}
+        sortedBy="count"
+        lastFirst
+        csvName="tools.csv"
+        empty={null}
+      />,
+    )
+    expect(names()).toEqual(['Batteries', 'Core drill', 'Aerial', 'Étalon'])
+    expect(screen.queryByRole('columnheader', { name: 'Key' })).toBeNull()
+    fireEvent.change(screen.getByLabelText('Find in the tools'), { target: { value: 'key 12' } })
+    expect(names()).toEqual(['Core drill'])
+    fireEvent.click(screen.getByRole('button', { name: 'Export as CSV' }))
+    expect(taken).toHaveBeenCalledWith(
+      'tools.csv',
+      ['Name', 'Where', 'How many', 'Key'],
+      [['Core drill', 'Store', '12', 'key 12']],
+    )
+  })
 })

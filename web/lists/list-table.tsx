@@ -35,6 +35,8 @@ export interface ListColumn<Row> {
   readonly csv?: (row: Row) => string
   /** Left out on a narrow screen. */
   readonly wide?: boolean
+  /** Not shown: it is found by, and goes out with the rest. */
+  readonly unseen?: boolean
   /** Under which words rows stand together, where they may be put in groups by this. */
   readonly group?: (row: Row) => string
 }
@@ -188,6 +190,7 @@ export const ListTable = <Row,>({
   rows,
   keyOf,
   sortedBy,
+  lastFirst = false,
   csvName,
   empty,
   tools,
@@ -201,18 +204,22 @@ export const ListTable = <Row,>({
   keyOf: (row: Row) => string
   /** The column by which it is sorted at first. */
   sortedBy: string
-  csvName: string
+  /** Whether it is sorted downwards at first. */
+  lastFirst?: boolean
+  /** What its file is called; null where another goes out, by one of its tools. */
+  csvName: string | null
   empty: ReactNode
   tools?: ReactNode
 }) => {
-  const [sorting, setSorting] = useState<SortingState>([{ id: sortedBy, desc: false }])
+  const [sorting, setSorting] = useState<SortingState>([{ id: sortedBy, desc: lastFirst }])
   const [text, setText] = useState('')
   const [grouped, setGrouped] = useState('')
   const words = useDeferredValue(text)
   const known = useMemo(() => workedOut(rows, columns), [rows, columns])
+  const seen = useMemo(() => columns.filter((column) => !column.unseen), [columns])
   const defs = useMemo(
     () =>
-      columns.map(
+      seen.map(
         (column): ColumnDef<Row, string | number> => ({
           id: column.id,
           header: column.head,
@@ -220,7 +227,7 @@ export const ListTable = <Row,>({
           sortingFn: (a, b, id) => known.placeOf(a.original, id) - known.placeOf(b.original, id),
         }),
       ),
-    [columns, known],
+    [seen, known],
   )
   const data = useMemo(() => {
     const looked = plainWords(words)
@@ -254,18 +261,18 @@ export const ListTable = <Row,>({
     () => (
       <ListRows
         groups={groups}
-        columns={columns}
+        columns={seen}
         keyOf={keyOf}
         grouped={groupOf !== undefined}
         shown={shown}
         more={shown < data.length ? end : null}
       />
     ),
-    [groups, columns, keyOf, groupOf, shown, data.length, end],
+    [groups, seen, keyOf, groupOf, shown, data.length, end],
   )
-  const takeAway = () =>
+  const takeAway = (name: string) =>
     takeAwayCsv(
-      csvName,
+      name,
       columns.map((column) => column.head),
       groups.flatMap(([, some]) =>
         some.map((row) =>
@@ -305,8 +312,8 @@ export const ListTable = <Row,>({
         <p role="status" className="flex-1 text-soft text-sm">
           {counted(data.length, one, many)}
         </p>
-        {rows.length > 0 && (
-          <Button className="max-md:min-h-thumb" onClick={takeAway}>
+        {rows.length > 0 && csvName !== null && (
+          <Button className="max-md:min-h-thumb" onClick={() => takeAway(csvName)}>
             Export as CSV
           </Button>
         )}
@@ -327,7 +334,7 @@ export const ListTable = <Row,>({
                     <th
                       key={header.id}
                       aria-sort={way === 'asc' ? 'ascending' : way === 'desc' ? 'descending' : 'none'}
-                      className={`py-1 pr-3 font-normal ${columns[i]?.wide ? 'max-md:hidden' : ''}`}
+                      className={`py-1 pr-3 font-normal ${seen[i]?.wide ? 'max-md:hidden' : ''}`}
                     >
                       <button
                         type="button"
