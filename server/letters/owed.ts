@@ -40,7 +40,6 @@ type Participant = WholeMeeting['participants'][number]
 const joiningOf = ({ conference }: WholeMeeting): Told['conference'] =>
   conference?.link ? { link: conference.link, telephone: conference.telephone, code: conference.code } : null
 
-/** What somebody who takes part would be told of a meeting as it is now; null when there is nothing left of it. */
 /** Where something is, for whoever reserved it: places that are only asked for as yet are said to be. */
 const withAsked = (where: string, asked: readonly string[]): string =>
   where
@@ -48,6 +47,7 @@ const withAsked = (where: string, asked: readonly string[]): string =>
     .map((place) => (asked.includes(place) ? `${place} (asked for, not granted yet)` : place))
     .join('; ')
 
+/** What somebody who takes part would be told of a meeting as it is now; null when there is nothing left of it. */
 const truthFor = (meeting: WholeMeeting, participant: Participant): Told | null => {
   const whereOf = (where: string) => (participant.organizer ? withAsked(where, meeting.asked) : where)
   return meeting.cancelled

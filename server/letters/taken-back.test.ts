@@ -50,7 +50,17 @@ const kinds = (entryId: string) => marmot.letters(GUEST, entryId).map((one) => o
 const keptOf = async (entryId: string) => {
   const count = async (table: 'letter' | 'telling' | 'notice') =>
     (await marmot.pool.query(`select 1 from ${table} where entry_id = $1`, [entryId])).rowCount
-  return { letters: await count('letter'), tellings: await count('telling'), notices: await count('notice') }
+  const answers = await marmot.pool.query<{ answer: string; message: string }>(
+    `select p.answer, p.message, a.answer as here from participant p join attendance a on a.participant_id = p.id
+      where p.entry_id = $1 order by p.id`,
+    [entryId],
+  )
+  return {
+    letters: await count('letter'),
+    tellings: await count('telling'),
+    notices: await count('notice'),
+    answers: answers.rows,
+  }
 }
 
 /** Lets a moment pass so far that the letters are written; whatever sends them is busy with others until `sendOn`. */
@@ -67,10 +77,11 @@ const sendOn = () =>
 
 it('what is written and has not left is taken back with its notices, and never leaves', async () => {
   const entryId = await sent('2026-12-21T18:00')
+  await tashi.send('POST', `/api/meetings/${entryId}/answer`, { answer: 'accepted', message: 'Gladly' })
   const before = await keptOf(entryId)
   const changeId = await move(entryId, '2026-12-22T18:00')
   await writeAlone(entryId)
-  expect(await keptOf(entryId)).toEqual({ letters: 4, tellings: 2, notices: 2 })
+  expect(await keptOf(entryId)).toMatchObject({ letters: 4, tellings: 2, notices: 3 })
   expect((await undo(changeId)).body).toEqual({ undone: true, told: 0 })
   await sendOn()
   await marmot.pass()
