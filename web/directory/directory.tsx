@@ -41,8 +41,6 @@ import { useTimesAsSeen } from './times.ts'
 const WANTED_MINUTES = 30
 /** The time of so many is fetched at once; of more, as they come into sight. */
 const FEW = 100
-/** No screen shows more at once. */
-const IN_SIGHT = 40
 /** So far ahead one is told when somebody is free next. */
 const AHEAD = 4 * DAY
 
@@ -225,7 +223,7 @@ const Colleagues = () => {
     () => instantAxis(instantOf(zone, wallOf(today)), instantOf(zone, wallOf(today + 1))),
     [zone, today],
   )
-  const { want, of: timeOf } = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
+  const times = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
 
   const arrangeWith = (ids: readonly string[]) => {
     change(withPeople(brief, ids))
@@ -250,57 +248,52 @@ const Colleagues = () => {
   const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
   const doing = useRef({ arrangeWith, beside })
   doing.current = { arrangeWith, beside }
-  const groups = useMemo(() => {
-    const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
-      const known = made.current.get(one.id)
-      const time = timeOf(one.id)
-      if (known && known.time === time && known.now === now) return known.row
-      const row = personRow({
-        person: one,
-        time,
-        now,
-        axis,
-        clock,
-        onArrange: () => doing.current.arrangeWith([one.id]),
-        onBeside: () => doing.current.beside([one.id]),
-      })
-      made.current.set(one.id, { time, now, row })
-      return row
-    }
-    // Those at my own site first.
-    const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
-    return sites.flatMap((site): BoardGroup[] => {
-      const inside = shown.filter((one) => one.siteId === site.id)
-      if (inside.length === 0) return []
-      const table = zoneTable(site.zone)
-      const wall = toWall(table, now)
-      const day = dayOf(wall) === today ? '' : `${shortDay(dayOf(wall))} `
-      return [
-        {
-          id: site.id,
-          zone: table,
-          axis,
-          title: (
-            <>
-              <b>{site.name}</b>{' '}
-              <span className="text-soft">
-                {day}
-                {clockText(minuteOf(wall))}, {offsetInWords(offsetAt(table, now))}
-              </span>
-            </>
-          ),
-          rows: inside.map((one) => rowOf(one, table)),
-        },
-      ]
+  const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
+    const known = made.current.get(one.id)
+    const time = times.of(one.id)
+    if (known && known.time === time && known.now === now) return known.row
+    const row = personRow({
+      person: one,
+      time,
+      now,
+      axis,
+      clock,
+      onArrange: () => doing.current.arrangeWith([one.id]),
+      onBeside: () => doing.current.beside([one.id]),
     })
-  }, [shown, timeOf, now, axis, today, session.sites, me.siteId])
-  // Of few, all are in sight at once; of many, those who come first, before the browser has said which are.
-  const order = useRef(groups)
-  order.current = groups
-  // biome-ignore lint/correctness/useExhaustiveDependencies: they stand otherwise only when others are shown
+    made.current.set(one.id, { time, now, row })
+    return row
+  }
+  // Those at my own site first.
+  const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
+  const groups = sites.flatMap((site): BoardGroup[] => {
+    const inside = shown.filter((one) => one.siteId === site.id)
+    if (inside.length === 0) return []
+    const table = zoneTable(site.zone)
+    const wall = toWall(table, now)
+    const day = dayOf(wall) === today ? '' : `${shortDay(dayOf(wall))} `
+    return [
+      {
+        id: site.id,
+        zone: table,
+        axis,
+        title: (
+          <>
+            <b>{site.name}</b>{' '}
+            <span className="text-soft">
+              {day}
+              {clockText(minuteOf(wall))}, {offsetInWords(offsetAt(table, now))}
+            </span>
+          </>
+        ),
+        rows: inside.map((one) => rowOf(one, table)),
+      },
+    ]
+  })
+  // Of few, all are in sight at once.
+  const { want } = times
   useEffect(() => {
-    const ids = order.current.flatMap((group) => group.rows.map((row) => row.id))
-    want(ids.slice(0, ids.length <= FEW ? FEW : IN_SIGHT))
+    if (shown.length <= FEW) want(shown.map((one) => one.id))
   }, [shown, want])
   useKeys([{ keys: '/', does: 'Find a person', on: '/', run: () => field.current?.focus() }])
   return (
@@ -349,7 +342,7 @@ const Colleagues = () => {
               days={false}
               still
               onChoose={() => undefined}
-              onNear={(rows) => want(rows.map((row) => row.id))}
+              onNear={(rows) => times.want(rows.map((row) => row.id))}
               rowKeys={(event, row) => {
                 if (event.key === 'Enter') arrangeWith([row.id])
                 else if (event.key === 'b') beside([row.id])

@@ -1,7 +1,7 @@
 import { laneOf, readAvailability, timeEvent } from '@marmot/contract/availability'
 import type { LaneTime } from '@marmot/core/availability'
 import type { Instant } from '@marmot/core/time'
-import { queryOptions, useQueries, useQueryClient } from '@tanstack/react-query'
+import { useQueries } from '@tanstack/react-query'
 import { startTransition, useCallback, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
 import { call } from '../platform/api.ts'
@@ -25,71 +25,59 @@ const lanesIn = (answer: Answer) => {
   return lanes
 }
 
-const timesOf = (ids: readonly string[], from: Instant, to: Instant) =>
-  queryOptions({
-    queryKey: ['time', 'directory', ids.join(), from, to],
-    queryFn: ({ signal }) =>
-      call(readAvailability, {
-        body: { people: [...ids], from: new Date(from).toISOString(), to: new Date(to).toISOString() },
-        signal,
-      }),
-    staleTime: 60_000,
-    meta: {
-      heeds: [...ON_MY_TIME, heed(timeEvent, (event) => event.people.some((id) => ids.includes(id)))],
-    },
-  })
-
 /**
  * The time of whoever comes into sight, as far as I may see it: `want` names them, `of` gives what is here by now. A directory has
  * thousands; nobody's time is fetched before somebody looks.
  */
 export const useTimesAsSeen = (from: Instant, to: Instant) => {
-  const queries = useQueryClient()
-  const span = useRef({ from, to })
-  span.current = { from, to }
   const [batches, setBatches] = useState<readonly (readonly string[])[]>([])
   const asked = useRef(new Set<string>())
   const waiting = useRef<string[]>([])
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const lastAt = useRef(Number.NEGATIVE_INFINITY)
   const soon = useRef(false)
-  const want = useCallback(
-    (ids: readonly string[]) => {
-      const fresh = ids.filter((id) => !asked.current.has(id))
-      if (fresh.length === 0) return
-      for (const id of fresh) asked.current.add(id)
-      waiting.current.push(...fresh)
-      const before = lastAt.current
-      lastAt.current = performance.now()
-      // At once where nothing moved; what comes in the same moment goes along. Else when it has come to rest.
-      const rested = lastAt.current - before > RESTED_MS
-      if (!rested && soon.current) return
-      soon.current = rested
-      clearTimeout(timer.current)
-      timer.current = setTimeout(
-        () => {
-          soon.current = false
-          const all = waiting.current.splice(0)
-          const more = Array.from({ length: Math.ceil(all.length / BATCH) }, (_, i) =>
-            all.slice(i * BATCH, (i + 1) * BATCH),
-          )
-          // On their way already while the page makes room for them.
-          for (const ids of more) queries.prefetchQuery(timesOf(ids, span.current.from, span.current.to))
-          startTransition(() => setBatches((known) => [...known, ...more]))
-        },
-        rested ? 0 : RESTED_MS,
-      )
-    },
-    [queries],
-  )
+  const want = useCallback((ids: readonly string[]) => {
+    const fresh = ids.filter((id) => !asked.current.has(id))
+    if (fresh.length === 0) return
+    for (const id of fresh) asked.current.add(id)
+    waiting.current.push(...fresh)
+    const before = lastAt.current
+    lastAt.current = performance.now()
+    // At once where nothing moved; what comes in the same moment goes along. Else when it has come to rest.
+    const rested = lastAt.current - before > RESTED_MS
+    if (!rested && soon.current) return
+    soon.current = rested
+    clearTimeout(timer.current)
+    timer.current = setTimeout(
+      () => {
+        soon.current = false
+        const all = waiting.current.splice(0)
+        const more = Array.from({ length: Math.ceil(all.length / BATCH) }, (_, i) =>
+          all.slice(i * BATCH, (i + 1) * BATCH),
+        )
+        startTransition(() => setBatches((known) => [...known, ...more]))
+      },
+      rested ? 0 : RESTED_MS,
+    )
+  }, [])
   const answers = useQueries({
-    queries: batches.map((ids) => timesOf(ids, from, to)),
+    queries: batches.map((ids) => ({
+      queryKey: ['time', 'directory', ids.join(), from, to],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        call(readAvailability, {
+          body: { people: [...ids], from: new Date(from).toISOString(), to: new Date(to).toISOString() },
+          signal,
+        }),
+      staleTime: 60_000,
+      meta: {
+        heeds: [...ON_MY_TIME, heed(timeEvent, (event) => event.people.some((id) => ids.includes(id)))],
+      },
+    })),
     combine: (results) => results.map((one) => one.data),
   })
   const times = useMemo(
     () => new Map<string, LaneTime>(answers.flatMap((one) => (one ? lanesIn(one) : []))),
     [answers],
   )
-  const of = useCallback((id: string): LaneTime | undefined => times.get(id), [times])
-  return { want, of }
+  return { want, of: (id: string): LaneTime | undefined => times.get(id) }
 }
