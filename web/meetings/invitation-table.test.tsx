@@ -1,8 +1,8 @@
 // @vitest-environment happy-dom
 import type { ListedInvitation } from '@marmot/contract/meetings'
 import { DAY, HOUR } from '@marmot/core/time'
-import { fireEvent, screen, within } from '@testing-library/react'
-import { describe, expect, it, vi } from 'vitest'
+import { act, fireEvent, screen, within } from '@testing-library/react'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { json, NOW, problem, serve, show } from '../testing/screen.tsx'
 import { InvitationTable } from './invitation-table.tsx'
 
@@ -22,6 +22,12 @@ const invited = (title: string, start: number, more: Partial<ListedInvitation> =
 const review = invited('Firn core review', NOW + 3 * DAY, { answer: 'needs-action' })
 const heads = invited('Heads of teams', NOW + DAY, { repeats: true })
 const last = invited('Station call', NOW - DAY, { answer: 'declined', organizer: 'Tashi Lhendup' })
+
+const open = () => undefined
+
+afterEach(() => {
+  vi.useRealTimers()
+})
 
 const rows = async () =>
   within(await screen.findByRole('table', { name: 'Invitations' }))
@@ -46,6 +52,18 @@ describe('the list of invitations', () => {
       'awaits an answer (1)',
       'no (1)',
     ])
+  })
+
+  it('says that something is over once it is, while one looks', async () => {
+    vi.useFakeTimers({ toFake: ['Date', 'setInterval', 'clearInterval'], now: NOW })
+    const soon = invited('Rope talk', NOW - HOUR / 2)
+    serve({ 'GET /api/invitations': () => json({ invitations: [soon], more: false }) })
+    show(<InvitationTable onOpen={open} />)
+    await screen.findByText('Rope talk')
+    fireEvent.change(screen.getByLabelText('In groups'), { target: { value: 'start' } })
+    expect((await rows())[0]).toBe('to come (1)')
+    act(() => vi.advanceTimersByTime(HOUR))
+    expect((await rows())[0]).toBe('over (1)')
   })
 
   it('says what there is to say of none, and of a server that does not answer', async () => {

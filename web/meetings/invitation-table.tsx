@@ -1,5 +1,5 @@
 import { type ListedInvitation, listInvitations, meetingEvent } from '@marmot/contract/meetings'
-import { clockText, type Day, dayOf, minuteOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
+import { clockText, dayOf, minuteOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { type ListColumn, ListTable } from '../lists/list-table.tsx'
@@ -19,10 +19,10 @@ const useInvitations = () =>
 
 const columnsFor = (
   zone: ZoneTable,
-  today: Day,
   now: number,
   onOpen: (one: ListedInvitation) => void,
 ): ListColumn<ListedInvitation>[] => {
+  const today = dayOf(toWall(zone, now))
   const wall = (at: string) => toWall(zone, Date.parse(at))
   const clock = (at: string) => clockText(minuteOf(wall(at)))
   const dayWords = (one: ListedInvitation) => {
@@ -82,10 +82,8 @@ const columnsFor = (
 export const InvitationTable = ({ onOpen }: { onOpen: (one: ListedInvitation) => void }) => {
   const { zone } = useMe()
   const now = useNow()
-  const today = dayOf(toWall(zone, now))
   const invitations = useInvitations()
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what opens a row is another function each time, and does the same; what is over is looked at once a day.
-  const columns = useMemo(() => columnsFor(zone, today, now, onOpen), [zone, today, invitations.data])
+  const columns = useMemo(() => columnsFor(zone, now, onOpen), [zone, now, onOpen])
   if (invitations.isPending) return <Loading what="your invitations" />
   if (invitations.isError)
     return (

@@ -2,7 +2,7 @@ import type { Category, OccurrenceOnWire } from '@marmot/contract/entries'
 import type { DueTodo } from '@marmot/contract/todo'
 import { clockText, dayOf, minuteOf, shortDay, toWall, type ZoneTable } from '@marmot/core/time'
 import { lateFrom } from '@marmot/core/todos'
-import { useMemo } from 'react'
+import { useCallback, useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import { type ListColumn, ListTable } from '../lists/list-table.tsx'
 import { InvitationTable } from '../meetings/invitation-table.tsx'
@@ -152,14 +152,17 @@ export const DayList = ({
   const today = dayOf(toWall(zone, useNow()))
   const [search, setSearch] = useSearchParams()
   const shown = (mine && LISTS.find(({ list }) => list === search.get('list'))?.list) || 'days'
-  const openInvitation = ({ entryId, recurrence }: { entryId: string; recurrence: string }) =>
-    setSearch((before) => {
-      const next = new URLSearchParams(before)
-      next.set('meeting', entryId)
-      next.set('date', recurrence)
-      for (const name of ['change', 'todo']) next.delete(name)
-      return next
-    })
+  const openInvitation = useCallback(
+    ({ entryId, recurrence }: { entryId: string; recurrence: string }) =>
+      setSearch((before) => {
+        const next = new URLSearchParams(before)
+        next.set('meeting', entryId)
+        next.set('date', recurrence)
+        for (const name of ['change', 'todo']) next.delete(name)
+        return next
+      }),
+    [setSearch],
+  )
   const rows = useMemo<readonly Listed[]>(
     () => [...occurrences.map((one) => ({ one })), ...todos.map((todo) => ({ todo }))],
     [occurrences, todos],
