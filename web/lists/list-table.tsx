@@ -309,7 +309,7 @@ export const ListTable = <Row,>({
             ))}
           </select>
         )}
-        <p role="status" className="flex-1 text-soft text-sm">
+        <p role="status" className="flex-1 whitespace-nowrap text-soft text-sm">
           {counted(data.length, one, many)}
         </p>
         {rows.length > 0 && csvName !== null && (
