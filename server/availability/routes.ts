@@ -1,6 +1,7 @@
 import { previewAvailability, readAvailability } from '@marmot/contract/availability'
 import type { Viewer } from '@marmot/core/sharing'
 import { datesApart } from '../entries/index.ts'
+import { onOne } from '../platform/database.ts'
 import { notFound } from '../platform/problems.ts'
 import { readRange } from '../platform/read.ts'
 import type { Routes } from '../platform/router.ts'
@@ -17,7 +18,8 @@ export const availabilityRoutes = ({ mount, deps }: Routes): void => {
     const { from, to } = readRange(body)
     const apart = body.apart ? await datesApart(pool, [body.apart], asker.id, clock()) : []
     const guests = await readGuestTime(pool, asker.id, body.guests, from, to)
-    return { people: await readTime(pool, asker.id, body.people, from, to, clock(), apart), guests }
+    const people = await onOne(pool, (sql) => readTime(sql, asker.id, body.people, from, to, clock(), apart))
+    return { people, guests }
   })
 
   mount(previewAvailability, async ({ query, asker }) => {

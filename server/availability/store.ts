@@ -13,7 +13,7 @@ import {
 import { gapsOf, placesOf, whereOf } from '../entries/index.ts'
 import { readOff, readOffOf } from '../holidays/index.ts'
 import { hoursOf } from '../people/index.ts'
-import { at, endMs, type Sql, startMs } from '../platform/database.ts'
+import { at, endMs, type Sql, startMs, together } from '../platform/database.ts'
 import { levelsFor } from '../sharing/index.ts'
 import { guestFeedTime, ownFeedTime } from './feed-time.ts'
 
@@ -136,18 +136,23 @@ export const readTime = async (
   apart: readonly string[] = [],
 ): Promise<PersonTime[]> => {
   const viewerId = typeof viewer === 'string' ? viewer : viewer.id
-  const zones = await sql.query<{ id: string; siteId: string; zone: string }>(
-    'select id, site_id as "siteId", zone from person where id = any($1)',
-    [ids],
-  )
-  const people = zones.rows.map((row) => row.id)
-  const levels = await levelsFor(sql, viewer, people, now)
-  const visible = people.filter((id) => levels.get(id)?.sees !== 'nothing')
-  const hours = await hoursOf(sql, visible)
+  const [zones, levels] = await together([
+    sql.query<{ id: string; siteId: string; zone: string }>(
+      'select id, site_id as "siteId", zone from person where id = any($1)',
+      [ids],
+    ),
+    levelsFor(sql, viewer, ids, now),
+  ])
+  const visible = zones.rows.flatMap(({ id }) => (levels.get(id)?.sees === 'nothing' ? [] : [id]))
+  const [hours, found, gaps, feeds, off] = await together([
+    hoursOf(sql, visible),
+    readRows(sql, visible, viewerId, { from, to, now }),
+    gapsOf(sql, visible, from, to),
+    ownFeedTime(sql, visible, from, to),
+    readOff(sql, visible, from, to),
+  ])
   const leftOut = new Set(apart)
-  const rows = (await readRows(sql, visible, viewerId, { from, to, now })).rows.filter(
-    (row) => !leftOut.has(row.occurrence_id),
-  )
+  const rows = found.rows.filter((row) => !leftOut.has(row.occurrence_id))
   const seen = rows.flatMap((row) =>
     seenRow(row, {
       level: levels.get(row.person_id) ?? NO_LEVEL,
@@ -162,15 +167,13 @@ export const readTime = async (
     if (kept) kept.push(onWire(span))
     else spans.set(personId, [onWire(span)])
   }
-  for (const { personId, occurrenceId, start, end } of await gapsOf(sql, visible, from, to)) {
+  for (const { personId, occurrenceId, start, end } of gaps) {
     if (leftOut.has(occurrenceId)) continue
     const gap = onWire({ start, end, state: 'busy' })
     const kept = spans.get(personId)
     if (kept) kept.push({ ...gap, gap: true })
     else spans.set(personId, [{ ...gap, gap: true }])
   }
-  const feeds = await ownFeedTime(sql, visible, from, to)
-  const off = await readOff(sql, visible, from, to)
   const seeing = new Set(visible)
   return zones.rows.map(({ id, siteId, zone }) => ({
     personId: id,
