@@ -11,6 +11,7 @@ import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
 import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
+import { whenQuiet } from '../platform/quiet.ts'
 import { useAsOf } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
@@ -58,18 +59,12 @@ const Ringing = part(() => import('../conferences/ringing.tsx').then((m) => m.Ri
 const findSheet = () => import('./find-sheet.tsx')
 const FindSheet = part(() => findSheet().then((m) => m.FindSheet))
 
-/** What is no part of the first screen is fetched so long after it, in milliseconds. */
-const AFTER_FIRST_MS = 1500
-
 /** Opens on Ctrl K or from the bar: finds anything, does anything that has a key here. */
 const JumpButton = () => {
   const list = useKeyList()
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
   // No part of the first screen, and there by the time that somebody presses its key.
-  useEffect(() => {
-    const timer = setTimeout(() => void findSheet().catch(() => undefined), AFTER_FIRST_MS)
-    return () => clearTimeout(timer)
-  }, [])
+  useEffect(() => whenQuiet(() => void findSheet().catch(() => undefined)), [])
   const open = () => setKeys(list())
   useKeys([{ keys: 'Ctrl K', does: 'Find anything', on: 'k', ctrl: true, whileTyping: true, run: open }])
   return (
@@ -128,13 +123,10 @@ const WaitingCount = part(() => import('../now/waiting-count.tsx').then((m) => m
 })
 const Keeper = part(() => import('./keeper.tsx').then((m) => m.Keeper), { quiet: true })
 
-/** What works on after the first screen is there. */
+/** What works on after the first screen is there and nobody is in the middle of a press. */
 const After = ({ children }: { children: ReactNode }) => {
   const [ready, setReady] = useState(false)
-  useEffect(() => {
-    const timer = setTimeout(() => setReady(true), AFTER_FIRST_MS)
-    return () => clearTimeout(timer)
-  }, [])
+  useEffect(() => whenQuiet(() => setReady(true)), [])
   return ready ? <Suspense>{children}</Suspense> : null
 }
 
