@@ -1,7 +1,15 @@
 import { type Display, type Person, type Session, whoAmI } from '@marmot/contract/people'
 import { speak, type ZoneTable, zoneTable } from '@marmot/core/time'
 import { queryOptions, useQuery } from '@tanstack/react-query'
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
+import {
+  createContext,
+  type ReactNode,
+  startTransition,
+  useContext,
+  useEffect,
+  useMemo,
+  useState,
+} from 'react'
 import { call } from './api.ts'
 import { problemCode } from './problem.ts'
 
@@ -71,12 +79,15 @@ export const WithMe = ({
   return <MeContext value={me}>{children}</MeContext>
 }
 
-/** The server's clock, to the minute; the component is drawn again when the minute changes. */
+/** The server's clock, to the minute; the component is drawn again when the minute changes, beside whatever one is doing then. */
 export const useNow = (): number => {
   const { clock } = useMe()
   const [now, setNow] = useState(() => Math.floor(clock() / 60_000) * 60_000)
   useEffect(() => {
-    const timer = setInterval(() => setNow(Math.floor(clock() / 60_000) * 60_000), 5000)
+    const timer = setInterval(
+      () => startTransition(() => setNow(Math.floor(clock() / 60_000) * 60_000)),
+      5000,
+    )
     return () => clearInterval(timer)
   }, [clock])
   return now
