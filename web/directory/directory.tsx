@@ -28,6 +28,7 @@ import { useBrief } from '../openings/brief.tsx'
 import { withPeople } from '../openings/changed-brief.ts'
 import { directoryQuery } from '../people/people.ts'
 import { useKeys } from '../platform/keys.tsx'
+import { fetchLetters } from '../platform/letters.ts'
 import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
 import { useMe, useNow } from '../platform/session.tsx'
@@ -39,8 +40,9 @@ import { useTimesAsSeen } from './times.ts'
 
 /** Half an hour is what one looks for with somebody. */
 const WANTED_MINUTES = 30
-/** The time of so many is fetched at once; of more, as they come into sight. */
+/** The time of so many is fetched at once; of more, that of those on top, and of the others as they come into sight. */
 const FEW = 100
+const ON_TOP = 20
 /** So far ahead one is told when somebody is free next. */
 const AHEAD = 4 * DAY
 
@@ -133,7 +135,6 @@ const personRow = ({ person, time, now, axis, clock, onArrange, onBeside }: Row)
 const useLooking = (everybody: readonly Listed[]) => {
   const [search, setSearch] = useSearchParams()
   const [text, setText] = useState('')
-  const words = useDeferredValue(text)
   const team = search.get('team') ?? ''
   const siteId = search.get('site') ?? ''
   const put = (name: 'team' | 'site', value: string) =>
@@ -146,8 +147,13 @@ const useLooking = (everybody: readonly Listed[]) => {
       },
       { replace: true },
     )
-  const shown = useMemo(() => lookedFor(everybody, { words, team, siteId }), [everybody, words, team, siteId])
-  return { text, setText, team, siteId, put, shown }
+  const found = useMemo(
+    () => lookedFor(everybody, { words: text, team, siteId }),
+    [everybody, text, team, siteId],
+  )
+  // A letter is there at once, whoever is found by it a moment later.
+  const shown = useDeferredValue(found)
+  return { text, setText, team, siteId, put, found, shown }
 }
 
 const SELECT = 'min-h-8 rounded-md border border-soft/50 bg-paper px-2 max-md:min-h-thumb'
@@ -215,15 +221,27 @@ const Colleagues = () => {
   const field = useRef<HTMLInputElement>(null)
   const directory = useQuery(directoryQuery)
   const everybody = useMemo(() => directory.data?.people ?? [], [directory.data])
+  useEffect(() => fetchLetters(everybody.map((one) => one.name)), [everybody])
   const teams = useMemo(() => [...new Set(everybody.flatMap((one) => one.teams))].sort(), [everybody])
   const looking = useLooking(everybody)
-  const { shown, team } = looking
+  const { found, shown, team } = looking
   const today = dayOf(toWall(zone, now))
   const axis = useMemo(
     () => instantAxis(instantOf(zone, wallOf(today)), instantOf(zone, wallOf(today + 1))),
     [zone, today],
   )
   const times = useTimesAsSeen(axis.from, axis.from + AHEAD + DAY)
+  // Those at my own site first.
+  const sites = useMemo(
+    () => [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId)),
+    [session.sites, me.siteId],
+  )
+  const { want } = times
+  // Asked for while their lanes are being drawn.
+  useEffect(() => {
+    const inOrder = sites.flatMap((site) => found.filter((one) => one.siteId === site.id))
+    want(inOrder.slice(0, found.length <= FEW ? FEW : ON_TOP).map((one) => one.id))
+  }, [found, sites, want])
 
   const arrangeWith = (ids: readonly string[]) => {
     change(withPeople(brief, ids))
@@ -244,14 +262,16 @@ const Colleagues = () => {
     navigate('/time')
   }
 
-  // A lane of thousands is another only when its time, or the clock, is another; and of it nothing is worked out before it is drawn.
-  const made = useRef(new Map<string, { time: LaneTime | undefined; now: Instant; row: BoardRow }>())
+  // A lane of thousands is another only when its time, the clock or whose it is is another; and of it nothing is worked out before it is drawn.
+  const made = useRef(
+    new Map<string, { one: Listed; time: LaneTime | undefined; now: Instant; row: BoardRow }>(),
+  )
   const doing = useRef({ arrangeWith, beside })
   doing.current = { arrangeWith, beside }
   const rowOf = (one: Listed, clock: ZoneTable): BoardRow => {
     const known = made.current.get(one.id)
     const time = times.of(one.id)
-    if (known && known.time === time && known.now === now) return known.row
+    if (known && known.one === one && known.time === time && known.now === now) return known.row
     const row = personRow({
       person: one,
       time,
@@ -261,11 +281,9 @@ const Colleagues = () => {
       onArrange: () => doing.current.arrangeWith([one.id]),
       onBeside: () => doing.current.beside([one.id]),
     })
-    made.current.set(one.id, { time, now, row })
+    made.current.set(one.id, { one, time, now, row })
     return row
   }
-  // Those at my own site first.
-  const sites = [...session.sites].sort((a, b) => Number(b.id === me.siteId) - Number(a.id === me.siteId))
   const groups = sites.flatMap((site): BoardGroup[] => {
     const inside = shown.filter((one) => one.siteId === site.id)
     if (inside.length === 0) return []
@@ -290,11 +308,6 @@ const Colleagues = () => {
       },
     ]
   })
-  // Of few, all are in sight at once.
-  const { want } = times
-  useEffect(() => {
-    if (shown.length <= FEW) want(shown.map((one) => one.id))
-  }, [shown, want])
   useKeys([{ keys: '/', does: 'Find a person', on: '/', run: () => field.current?.focus() }])
   return (
     <>
