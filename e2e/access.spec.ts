@@ -6,10 +6,10 @@ import {
   expectNoSideways,
   expectThumbs,
   lane,
-  MARMOT,
   sendAs,
   signIn,
 } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 const SCREENS = [
   '/now',

@@ -4,8 +4,6 @@ import {
   allTold,
   expectAccessible,
   expectNoSideways,
-  LETTERS,
-  MARMOT,
   openInvitation,
   openLetter,
   sendAs,
@@ -13,6 +11,7 @@ import {
   signIn,
   tabTo,
 } from './person.ts'
+import { LETTERS, MARMOT } from './ports.ts'
 
 const GUEST = { address: 'sunniva.lie@lodestar.example', name: 'Sunniva Lie', required: true }
 

@@ -1,7 +1,8 @@
 import { createServer } from 'node:http'
 import { expect } from '@playwright/test'
 import { test } from './journey.ts'
-import { arrangeWith, expectAccessible, lane, MARMOT, openMyTime, sheetOf, signIn } from './person.ts'
+import { arrangeWith, expectAccessible, lane, openMyTime, sheetOf, signIn } from './person.ts'
+import { MARMOT, PORTS } from './ports.ts'
 
 test('a reminder comes while one is elsewhere, is put off and put away; a file is attached, taken off and put back', async ({
   browser,
@@ -77,8 +78,8 @@ test('what comes next is published as a page for other sites, and stopped', asyn
     answer.setHeader('content-type', 'text/html')
     answer.end(`<!doctype html><title>Our partners</title>${frame}`)
   })
-  await new Promise<void>((resolve) => site.listen(4569, 'localhost', resolve))
-  await visitor.goto('http://localhost:4569')
+  await new Promise<void>((resolve) => site.listen(PORTS.elsewhere, 'localhost', resolve))
+  await visitor.goto(`http://localhost:${PORTS.elsewhere}`)
   const inside = visitor.frameLocator('iframe')
   await expect(inside.getByRole('heading', { name: 'Henrike Aasland: the next seven days' })).toBeVisible()
   await expect(inside.getByRole('listitem').first()).toContainText(/\d\d:\d\d–\d\d:\d\d|all day/)

@@ -5,11 +5,11 @@ import {
   expectAccessible,
   expectNoSideways,
   expectThumbs,
-  MARMOT,
   sendAs,
   sheetOf,
   signIn,
 } from './person.ts'
+import { MARMOT, PARTNER } from './ports.ts'
 
 const card = (name: string, address: string) =>
   ['BEGIN:VCARD', 'VERSION:4.0', `FN:${name}`, `EMAIL:${address}`, 'ORG:Faro Ropes', 'END:VCARD', ''].join(
@@ -99,7 +99,7 @@ test('whoever is invited stands among the contacts with all that was arranged; a
   await contact.getByRole('button', { name: 'Save' }).click()
   await expect(contact).toContainText('Rock and Ice')
   await contact.getByRole('button', { name: 'Change…' }).click()
-  await contact.getByLabel('Where their free times can be read').fill('http://localhost:4564/free-busy.ics')
+  await contact.getByLabel('Where their free times can be read').fill(`${PARTNER}/free-busy.ics`)
   await contact.getByRole('button', { name: 'Save' }).click()
   await expect(contact).toContainText('Their free times count when you arrange something with them, as read')
   const time = await page.request.post(`${MARMOT}/api/availability`, {

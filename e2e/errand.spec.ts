@@ -1,6 +1,7 @@
 import { expect, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { expectAccessible, LETTERS, lane, MARMOT, openLetter, passMoment, signIn, tabTo } from './person.ts'
+import { expectAccessible, lane, openLetter, passMoment, signIn, tabTo } from './person.ts'
+import { LETTERS, MARMOT } from './ports.ts'
 
 const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']
 const GUEST = 'mira.solberg@lodestar.example'

@@ -1,6 +1,7 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { arrangeWith, expectAccessible, lane, MARMOT, more, openMyTime, sheetOf, signIn } from './person.ts'
+import { arrangeWith, expectAccessible, lane, more, openMyTime, sheetOf, signIn } from './person.ts'
+import { MARMOT, PARTNER } from './ports.ts'
 
 const GUEST = 'mira.solberg@lodestar.example'
 /** So many presses, beside the typing of names and words, are an errand and not a day's work. */
@@ -153,7 +154,7 @@ test('a week of small things: a fortnightly series without one date, a colleague
   // A guest's free/busy: it lies beside my time at once, and counts when I arrange with them.
   await wanjiru.goto(`${MARMOT}/settings?part=feeds`)
   await wanjiru.getByLabel('Name').fill('Mira at Lodestar')
-  await wanjiru.getByLabel('Address of a calendar').fill('http://localhost:4564/free-busy.ics')
+  await wanjiru.getByLabel('Address of a calendar').fill(`${PARTNER}/free-busy.ics`)
   await wanjiru.getByLabel('Whose time it is').selectOption('guest')
   await wanjiru.getByLabel('Their e-mail address').fill(GUEST)
   await expectAccessible(wanjiru, 'A feed of a guest')

@@ -1,6 +1,7 @@
 import { expect, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { arrangeWith, expectAccessible, lane, MARMOT, more, signIn, tabTo } from './person.ts'
+import { arrangeWith, expectAccessible, lane, more, signIn, tabTo } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 const HEADS = ['Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes', 'Declan Furey', 'Aroha Pene']
 

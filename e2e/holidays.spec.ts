@@ -5,12 +5,12 @@ import {
   expectAccessible,
   expectNoSideways,
   expectThumbs,
-  MARMOT,
   more,
   sheetOf,
   signIn,
   tabTo,
 } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 test('a weekly series from Innsbruck with Nairobi names the holidays of both among its clashes, and goes round them', async ({
   browser,

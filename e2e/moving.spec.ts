@@ -4,7 +4,6 @@ import {
   allTold,
   expectAccessible,
   expectNoSideways,
-  LETTERS,
   lane,
   openLetter,
   openMyTime,
@@ -13,6 +12,7 @@ import {
   signIn,
   tabTo,
 } from './person.ts'
+import { LETTERS } from './ports.ts'
 
 const PEOPLE = ['Matteo Ruprechter', 'Wanjiru Kamande', 'Tashi Lhendup', 'Catalina Reyes']
 const GUEST = 'mira.solberg@lodestar.example'

@@ -1,15 +1,7 @@
 import { expect } from '@playwright/test'
 import { test } from './journey.ts'
-import {
-  expectAccessible,
-  expectNoSideways,
-  lane,
-  MARMOT,
-  openMyTime,
-  sendAs,
-  sheetOf,
-  signIn,
-} from './person.ts'
+import { expectAccessible, expectNoSideways, lane, openMyTime, sendAs, sheetOf, signIn } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 test('an entry is drawn, typed exactly, dragged, deleted, and each step taken back', async ({ browser }) => {
   const page = await signIn(browser, 'Ilse Brandacher')

@@ -1,6 +1,7 @@
 import { expect, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { allTold, expectAccessible, MARMOT, sendAs, sheetOf, signIn } from './person.ts'
+import { allTold, expectAccessible, sendAs, sheetOf, signIn } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 /** Waits until the page has what it needs to open without a network. */
 const keptOn = async (page: Page): Promise<void> => {

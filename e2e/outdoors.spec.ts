@@ -1,6 +1,7 @@
 import { expect } from '@playwright/test'
 import { test } from './journey.ts'
-import { arrangeWith, expectAccessible, MARMOT, sheetOf, signIn } from './person.ts'
+import { arrangeWith, expectAccessible, sheetOf, signIn } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 /** On which of three days it is dry at somebody's site in their working hours, as the forecast says. */
 const dryDays = async (page: Awaited<ReturnType<typeof signIn>>): Promise<string[]> => {

@@ -1,10 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { type Browser, expect, type Locator, type Page } from '@playwright/test'
 import pg from 'pg'
-
-export const MARMOT = 'http://localhost:4560'
-export const LETTERS = 'http://localhost:4563'
-export const CONFERENCE = 'http://localhost:4565'
+import { LETTERS, MARMOT } from './ports.ts'
 
 /** Signs a person in on a page of their own, as from another machine. */
 export const signIn = async (

@@ -1,8 +1,9 @@
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { type Browser, chromium, type Page } from '@playwright/test'
-import { LETTERS, MARMOT, more, openLetter, signIn } from './person.ts'
+import { more, openLetter, signIn } from './person.ts'
 import config from './playwright.config.ts'
+import { LETTERS, MARMOT } from './ports.ts'
 import { startDemo } from './setup.ts'
 
 const FOLDER = fileURLToPath(new URL('../docs/screenshots', import.meta.url))

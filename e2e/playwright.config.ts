@@ -3,7 +3,7 @@ import { defineConfig } from '@playwright/test'
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
-  workers: 1,
+  workers: 2,
   fullyParallel: false,
   // A machine that others use stalls now and then. What passes only at the second try is named by the test command.
   retries: 1,

@@ -5,11 +5,11 @@ import {
   expectAccessible,
   expectNoSideways,
   expectThumbs,
-  MARMOT,
   sendAs,
   sheetOf,
   signIn,
 } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 test('with a thumb: my day, an answer, a meeting moved, a colleague’s hour', async ({ browser }) => {
   const title = 'Ridge radio'

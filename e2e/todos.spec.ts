@@ -4,12 +4,12 @@ import {
   expectAccessible,
   expectNoSideways,
   expectThumbs,
-  MARMOT,
   openMyTime,
   sheetOf,
   signIn,
   tabTo,
 } from './person.ts'
+import { MARMOT } from './ports.ts'
 
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
 

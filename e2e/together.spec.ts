@@ -2,10 +2,8 @@ import { expect, type Page } from '@playwright/test'
 import { test } from './journey.ts'
 import {
   allTold,
-  CONFERENCE,
   expectAccessible,
   expectNoSideways,
-  MARMOT,
   openInvitation,
   openLetter,
   sendAs,
@@ -13,6 +11,7 @@ import {
   signIn,
   tabTo,
 } from './person.ts'
+import { CONFERENCE, MARMOT } from './ports.ts'
 
 const GUEST = { address: 'levan.beridze@lodestar.example', name: 'Levan Beridze', required: true }
 

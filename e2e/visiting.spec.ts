@@ -3,8 +3,6 @@ import { test } from './journey.ts'
 import {
   expectAccessible,
   expectNoSideways,
-  LETTERS,
-  MARMOT,
   openInvitation,
   openLetter,
   openMyTime,
@@ -12,6 +10,7 @@ import {
   sheetOf,
   signIn,
 } from './person.ts'
+import { LETTERS, MARMOT } from './ports.ts'
 
 const ROSA = 'rosa@lodestar.example'
 const KOFI = 'kofi@lodestar.example'

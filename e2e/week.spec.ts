@@ -1,6 +1,7 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import { test } from './journey.ts'
-import { expectAccessible, expectNoSideways, MARMOT, openMyTime, sheetOf, signIn, tabTo } from './person.ts'
+import { expectAccessible, expectNoSideways, openMyTime, sheetOf, signIn, tabTo } from './person.ts'
+import { MARMOT, PARTNER, PORTS } from './ports.ts'
 
 const blocks = (page: Page, title: string) => page.locator(`.stint[title*="${title}"]`)
 
@@ -324,11 +325,11 @@ test('a file is looked at, imported, found, and taken back; a feed is read and l
 
   await page.goto(`${MARMOT}/settings?part=feeds`)
   await page.getByLabel('Name').fill('Lodestar open days')
-  await page.getByLabel('Address of a calendar').fill('http://localhost:4564/open-days.ics')
+  await page.getByLabel('Address of a calendar').fill(`${PARTNER}/open-days.ics`)
   await page.getByRole('button', { name: 'Read this calendar' }).click()
   await expect(page.getByText(/\d+ dates, read just now, every 1 h/)).toBeVisible()
   await page.getByLabel('Name').fill('Something inside')
-  await page.getByLabel('Address of a calendar').fill('http://127.0.0.1:4560/')
+  await page.getByLabel('Address of a calendar').fill(`http://127.0.0.1:${PORTS.marmot}/`)
   await page.getByRole('button', { name: 'Read this calendar' }).click()
   await expect(page.getByText(/127\.0\.0\.1 is on a private network, which is not read/)).toBeVisible()
   await expectAccessible(page, 'Feeds')
