@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os'
 import { defineConfig } from 'vitest/config'
 
 /** So long may a test take on a machine that others use and that stands still now and then; no test measures time. */
@@ -5,6 +6,8 @@ const PATIENCE_MS = 120_000
 
 export default defineConfig({
   test: {
+    // All cores: by itself it leaves one of them idle, which on a small machine is half.
+    maxWorkers: availableParallelism(),
     projects: [
       {
         test: {

@@ -3,10 +3,10 @@ import { transaction } from '../platform/database.ts'
 import {
   aMeeting,
   type Client,
+  somebodyWaits,
   startTestMarmot,
   TEST_START,
   type TestMarmot,
-  until,
 } from '../testing/marmot.ts'
 import { writeOwed } from './owed.ts'
 import { startSending } from './store.ts'
@@ -102,11 +102,7 @@ it('what is leaving while it is taken back is told again, and that is said', asy
   await sender.query('begin')
   expect((await startSending(sender, ids, false, TEST_START)).letters).toHaveLength(2)
   const undone = undo(changeId)
-  const waits = until(
-    () => marmot.pool.query('select 1 from pg_locks where not granted'),
-    (left) => left.rowCount !== 0,
-  )
-  await Promise.race([undone, waits])
+  await Promise.race([undone, somebodyWaits(marmot.pool)])
   await sender.query('commit')
   sender.release()
   await sendOn()

@@ -1,7 +1,16 @@
 import { describe, expect, it } from 'vitest'
-import { databaseIsAway } from './guard.ts'
+import { databaseIsAway, databaseIsBusy } from './guard.ts'
 
 const coded = (code: string) => Object.assign(new Error('not now'), { code })
+
+it('what was given up since it took too long is not told as a mistake', () => {
+  expect([coded('57014'), coded('55P03'), coded('40P01'), coded('57P01')].map(databaseIsBusy)).toEqual([
+    true,
+    true,
+    false,
+    false,
+  ])
+})
 
 describe('a database that is away for the moment', () => {
   it.each([

@@ -15,6 +15,34 @@ export const databaseIsAway = (error: unknown): boolean =>
   ((typeof Object(error).code === 'string' && AWAY_CODES.test(Object(error).code)) ||
     AWAY_WORDS.test(error.message))
 
+/** PostgreSQL's codes for a statement that took longer than it may, or waited longer for a lock. */
+const BUSY_CODES: readonly unknown[] = ['57014', '55P03']
+
+/** Whether something was given up only because it took too long, as where others hold what it needs. */
+export const databaseIsBusy = (error: unknown): boolean =>
+  error instanceof Error && BUSY_CODES.includes(Object(error).code)
+
+const asProblem = (error: unknown): ProblemError => {
+  if (error instanceof ProblemError) return error
+  if (databaseIsAway(error))
+    return new ProblemError(
+      503,
+      'away',
+      'Marmot cannot reach its data just now. Try again in a moment: nothing is done twice.',
+    )
+  if (databaseIsBusy(error))
+    return new ProblemError(
+      503,
+      'busy',
+      'That took too long, since Marmot is very busy. Nothing was changed; try again in a moment.',
+    )
+  return new ProblemError(
+    500,
+    'unforeseen',
+    'Something went wrong on our side. Nothing was changed; try again.',
+  )
+}
+
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS'])
 
 /** Turns whatever is thrown into a problem (RFC 9457). What we did not foresee is logged and told without detail. */
@@ -31,20 +59,7 @@ export const problemsAsAnswers =
         )
     } catch (error) {
       if (!(error instanceof ProblemError)) log.error({ error, path: context.path }, 'unforeseen')
-      const problem =
-        error instanceof ProblemError
-          ? error
-          : databaseIsAway(error)
-            ? new ProblemError(
-                503,
-                'away',
-                'Marmot cannot reach its data just now. Try again in a moment: nothing is done twice.',
-              )
-            : new ProblemError(
-                500,
-                'unforeseen',
-                'Something went wrong on our side. Nothing was changed; try again.',
-              )
+      const problem = asProblem(error)
       context.status = problem.status
       context.type = 'application/problem+json'
       context.body = JSON.stringify(problem.toProblem())

@@ -329,6 +329,16 @@ export const until = async <T>(
   return seen
 }
 
+/** Waits until somebody waits for a lock in this database; others, with tests of their own, have theirs on the same cluster. */
+export const somebodyWaits = (pool: pg.Pool): Promise<unknown> =>
+  until(
+    () =>
+      pool.query(
+        "select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'",
+      ),
+    (waiting) => waiting.rowCount !== 0,
+  )
+
 /** How long the longest small request takes while something is done, as a share of the whole. */
 export const heldUp = async (who: Client, work: () => Promise<unknown>): Promise<number> => {
   let [longest, going] = [0, true]
