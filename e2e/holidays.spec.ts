@@ -72,6 +72,12 @@ test('a site’s own day is added by keys, stands on its lanes, is taken away an
   // It is on the lanes of everybody who works there.
   await page.goto(`${MARMOT}/time?day=2026-12-10`)
   await expect(page.getByText(`away · ${name}`).first()).toBeVisible()
+  // Whoever has to be there all the same presses an hour, as on any other day.
+  const day = await page.getByRole('gridcell', { name: /^Thursday 10 December/ }).boundingBox()
+  if (!day) throw new Error('That day is not there')
+  await page.mouse.click(day.x + day.width / 2, day.y + day.height / 2)
+  await expect(sheetOf(page, 'New entry')).toContainText('10 December')
+  await page.keyboard.press('Escape')
   await page.goto(`${MARMOT}/settings?part=holidays`)
   await table.getByRole('button', { name }).click()
   await sheetOf(page, name).getByRole('button', { name: 'Take away' }).click()

@@ -124,6 +124,13 @@ export const Words = ({ words, look }: { words: string; look: BlockLook | undefi
   </>
 )
 
+/**
+ * What a press on a block takes hold of. A day off, and what is kept free before and after a meeting, are no entries: one makes an
+ * entry there as on free time.
+ */
+export const pressedPart = (span: BusySpan): 'block' | undefined =>
+  span.dayOff || span.gap ? undefined : 'block'
+
 /** A block too narrow for its kind and its words is all edge. */
 const KIND_PX = 16
 /** So much of a block is enough to press. */
@@ -202,7 +209,7 @@ export const Lane = memo((props: LaneProps) => {
               data-open-block={(span.entryId !== undefined && span.entryId === props.opened) || undefined}
               data-lifted={span === props.lifted || undefined}
               data-movable={(pixels > 26 && props.movable?.(span)) || undefined}
-              data-part="block"
+              data-part={pressedPart(span)}
               data-start={span.start}
               data-entry={span.entryId}
               title={blockLabel(span, home)}

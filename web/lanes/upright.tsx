@@ -12,7 +12,7 @@ import { clocksInWords, HOUR, type ZoneTable, zoneTable } from '@marmot/core/tim
 import { type KeyboardEvent, memo, type RefObject, useEffect } from 'react'
 import { namesInWords } from '../ui/names.ts'
 import { type Axis, ticksOf } from './axis.ts'
-import { blockLabel, Kind, partStyle, RESERVED, Words } from './lane.tsx'
+import { blockLabel, Kind, partStyle, pressedPart, RESERVED, Words } from './lane.tsx'
 import type { BoardProps, BoardRow, Chosen } from './types.ts'
 import './upright.css'
 
@@ -67,7 +67,7 @@ const Column = memo(({ row, home, drawing }: { row: BoardRow; home: ZoneTable; d
             className={`stint stint-${span.state}`}
             data-faint={drawing.faint?.(span) || undefined}
             data-open-block={(span.entryId !== undefined && span.entryId === drawing.opened) || undefined}
-            data-part="block"
+            data-part={pressedPart(span)}
             data-start={span.start}
             data-entry={span.entryId}
             title={blockLabel(span, home)}
