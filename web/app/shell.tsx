@@ -64,7 +64,7 @@ const JumpButton = () => {
   const list = useKeyList()
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
   // No part of the first screen, and there by the time that somebody presses its key.
-  useEffect(() => whenQuiet(() => void findSheet().catch(() => undefined)), [])
+  useEffect(() => soon(() => void findSheet().catch(() => undefined)), [])
   const open = () => setKeys(list())
   useKeys([{ keys: 'Ctrl K', does: 'Find anything', on: 'k', ctrl: true, whileTyping: true, run: open }])
   return (
@@ -123,10 +123,18 @@ const WaitingCount = part(() => import('../now/waiting-count.tsx').then((m) => m
 })
 const Keeper = part(() => import('./keeper.tsx').then((m) => m.Keeper), { quiet: true })
 
-/** What works on after the first screen is there and nobody is in the middle of a press. */
-const After = ({ children }: { children: ReactNode }) => {
+/** What is small is fetched so long after the first screen, in milliseconds. */
+const SOON_MS = 1500
+
+const soon: typeof whenQuiet = (run) => {
+  const timer = setTimeout(run, SOON_MS)
+  return () => clearTimeout(timer)
+}
+
+/** What works on after the first screen is there. */
+const After = ({ when, children }: { when: typeof whenQuiet; children: ReactNode }) => {
   const [ready, setReady] = useState(false)
-  useEffect(() => whenQuiet(() => setReady(true)), [])
+  useEffect(() => when(() => setReady(true)), [when])
   return ready ? <Suspense>{children}</Suspense> : null
 }
 
@@ -200,7 +208,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
           >
             {screen.name}
             {screen.to === '/now' && (
-              <After>
+              <After when={soon}>
                 <WaitingCount />
               </After>
             )}
@@ -261,7 +269,7 @@ export const Shell = () => {
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
           <Reminders />
-          <After>
+          <After when={whenQuiet}>
             <Keeper standing={standing} />
           </After>
           <Suspense>
