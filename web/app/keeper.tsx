@@ -1,11 +1,12 @@
 import { listEntries } from '@marmot/contract/entries'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useState } from 'react'
 import { readWaiting, sendWaiting } from '../answers/outbox.ts'
 import { showWaiting } from '../answers/waiting.ts'
 import { addressOf, ask } from '../platform/ask.ts'
 import { keep, keepWeeks } from '../platform/kept.ts'
 import { ON_MY_TIME } from '../platform/live.ts'
+import { whenQuiet } from '../platform/quiet.ts'
 import { onAnswers } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
@@ -14,8 +15,15 @@ import { weeksAround } from '../platform/weeks.ts'
 const weeksKey = (from: number) => ['weeks', from]
 const STALE_MS = 30 * 60_000
 
+/** Whether the page has been quiet once: what takes the thread for a moment waits for it. */
+const useQuiet = (): boolean => {
+  const [quiet, setQuiet] = useState(false)
+  useEffect(() => whenQuiet(() => setQuiet(true)), [])
+  return quiet
+}
+
 /** Keeps my own entries of the next weeks as they change. */
-const useKeptWeeks = () => {
+const useKeptWeeks = (quiet: boolean) => {
   const { from, to } = weeksAround(useNow())
   useQuery({
     queryKey: weeksKey(from),
@@ -27,6 +35,7 @@ const useKeptWeeks = () => {
       if (read.success) await keepWeeks({ from, to, entries: read.data }).catch(() => undefined)
       return from
     },
+    enabled: quiet,
     staleTime: STALE_MS,
     refetchOnWindowFocus: false,
     retry: false,
@@ -57,7 +66,8 @@ const useOutbox = (standing: boolean) => {
  * part of the first screen.
  */
 export const Keeper = ({ standing }: { standing: boolean }) => {
-  useKeptWeeks()
+  const quiet = useQuiet()
+  useKeptWeeks(quiet)
   useOutbox(standing)
   useEffect(
     () =>
@@ -66,7 +76,8 @@ export const Keeper = ({ standing }: { standing: boolean }) => {
     [],
   )
   useEffect(() => {
-    if (import.meta.env.PROD) void navigator.serviceWorker?.register('/worker.js').catch(() => undefined)
-  }, [])
+    if (quiet && import.meta.env.PROD)
+      void navigator.serviceWorker?.register('/worker.js').catch(() => undefined)
+  }, [quiet])
   return null
 }

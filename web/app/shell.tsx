@@ -11,7 +11,6 @@ import { type Key, useKeyList, useKeys, WithKeys } from '../platform/keys.tsx'
 import { useLive } from '../platform/live.ts'
 import { part } from '../platform/part.tsx'
 import { problemWords } from '../platform/problem.ts'
-import { whenQuiet } from '../platform/quiet.ts'
 import { useAsOf } from '../platform/seen.ts'
 import { useMe, useNow } from '../platform/session.tsx'
 import { toast } from '../platform/toast.ts'
@@ -59,12 +58,18 @@ const Ringing = part(() => import('../conferences/ringing.tsx').then((m) => m.Ri
 const findSheet = () => import('./find-sheet.tsx')
 const FindSheet = part(() => findSheet().then((m) => m.FindSheet))
 
+/** What is no part of the first screen is fetched so long after it, in milliseconds. */
+const AFTER_FIRST_MS = 1500
+
 /** Opens on Ctrl K or from the bar: finds anything, does anything that has a key here. */
 const JumpButton = () => {
   const list = useKeyList()
   const [keys, setKeys] = useState<readonly Key[] | null>(null)
   // No part of the first screen, and there by the time that somebody presses its key.
-  useEffect(() => soon(() => void findSheet().catch(() => undefined)), [])
+  useEffect(() => {
+    const timer = setTimeout(() => void findSheet().catch(() => undefined), AFTER_FIRST_MS)
+    return () => clearTimeout(timer)
+  }, [])
   const open = () => setKeys(list())
   useKeys([{ keys: 'Ctrl K', does: 'Find anything', on: 'k', ctrl: true, whileTyping: true, run: open }])
   return (
@@ -123,18 +128,13 @@ const WaitingCount = part(() => import('../now/waiting-count.tsx').then((m) => m
 })
 const Keeper = part(() => import('./keeper.tsx').then((m) => m.Keeper), { quiet: true })
 
-/** What is small is fetched so long after the first screen, in milliseconds. */
-const SOON_MS = 1500
-
-const soon: typeof whenQuiet = (run) => {
-  const timer = setTimeout(run, SOON_MS)
-  return () => clearTimeout(timer)
-}
-
 /** What works on after the first screen is there. */
-const After = ({ when, children }: { when: typeof whenQuiet; children: ReactNode }) => {
+const After = ({ children }: { children: ReactNode }) => {
   const [ready, setReady] = useState(false)
-  useEffect(() => when(() => setReady(true)), [when])
+  useEffect(() => {
+    const timer = setTimeout(() => setReady(true), AFTER_FIRST_MS)
+    return () => clearTimeout(timer)
+  }, [])
   return ready ? <Suspense>{children}</Suspense> : null
 }
 
@@ -208,7 +208,7 @@ const Bar = ({ standing }: { standing: boolean }) => {
           >
             {screen.name}
             {screen.to === '/now' && (
-              <After when={soon}>
+              <After>
                 <WaitingCount />
               </After>
             )}
@@ -269,7 +269,7 @@ export const Shell = () => {
             {pathname !== '/arrange' && <TrayReminder />}
           </div>
           <Reminders />
-          <After when={whenQuiet}>
+          <After>
             <Keeper standing={standing} />
           </After>
           <Suspense>
