@@ -53,10 +53,14 @@ export const reachableFolder = (wanted, otherwise) => {
 }
 
 /**
- * How much of what is read the database keeps at hand, in MB: a sixteenth of the machine's memory, at most a GB. With the 128 MB that
- * it takes by itself, the days of twenty people among thousands were copied from the system's cache anew each time.
+ * How much of what is read the database keeps at hand, in MB: a sixteenth of the memory that the machine has, or that a container
+ * may use, at most a GB. With the 128 MB that it takes by itself, the days of twenty people among thousands were copied from the
+ * system's cache anew each time.
  */
-const sharedMb = () => Math.max(128, Math.min(1024, Math.floor(totalmem() / 2 ** 20 / 16)))
+const sharedMb = () => {
+  const memory = Math.min(totalmem(), process.constrainedMemory() || Number.POSITIVE_INFINITY)
+  return Math.max(128, Math.min(1024, Math.floor(memory / 2 ** 20 / 16)))
+}
 
 /**
  * Makes the cluster in `folder` when there is none and starts it when it does not run. Gives its address and `stop`.
